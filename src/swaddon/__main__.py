@@ -1,0 +1,5 @@
+"""``python -m swaddon``."""
+
+from swaddon.cli import main
+
+main()

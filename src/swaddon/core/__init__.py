@@ -1,0 +1,1 @@
+"""The computation: pure NumPy on the artwork's pixels. No files, no interface."""

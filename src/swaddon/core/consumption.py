@@ -1,0 +1,82 @@
+"""What one shirt uses and costs. Amounts are floats in ml, g and m²; money is Decimal and rounded once, at the end."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from decimal import ROUND_HALF_UP, Decimal
+
+from swaddon.core.measure import Measures
+from swaddon.core.profile import PressProfile, Powder, Sheet, Slot, Supply
+
+CENT = Decimal("0.01")
+
+
+@dataclass(frozen=True)
+class Material:
+    """One line of the tally: ``amount`` ends on the shirt, ``waste_share`` of it is bought on top."""
+
+    name: str
+    kind: str
+    amount: float
+    supply: Supply
+
+    @property
+    def bought(self) -> float:
+        """Amount with waste."""
+        return self.amount * (1 + self.supply.waste_share)
+
+    @property
+    def cost(self) -> Decimal:
+        """Unrounded cost."""
+        return Decimal(repr(self.bought)) * self.supply.unit_price
+
+
+def total_cost(materials: Iterable[Material]) -> Decimal:
+    """Unrounded sum of the materials' costs."""
+    return sum((material.cost for material in materials), Decimal(0))
+
+
+def rounded(money: Decimal) -> Decimal:
+    """Money to the cent, half up."""
+    return money.quantize(CENT, ROUND_HALF_UP)
+
+
+def ink_ml(slot: Slot, measures: Measures, profile: PressProfile) -> float:
+    """Volume of one slot's ink in ml: coverage × area × lay-down of a full hit."""
+    ink = "W" if slot.role == "white" else slot.ink
+    area_m2 = measures.artboard_mm2 / 1e6
+    return measures.coverage[ink] * area_m2 * profile.lay_down_ml_m2[ink]
+
+
+def powder_g(powder: Powder, printed_mm2: float, ink_volume_ml: float) -> float:
+    """Adhesive powder in g: one share by printed area, one by ink volume."""
+    if ink_volume_ml <= 0:
+        return 0.0
+    return powder.per_area_g_m2 * printed_mm2 / 1e6 + powder.per_ink_g_ml * ink_volume_ml
+
+
+def sheet_amount(sheet: Sheet, measures: Measures) -> float:
+    """Amount of a medium or fluid that goes by the box round the print, with the sheet's margin on each side."""
+    width, height = measures.printed_size_mm
+    if width == 0:
+        return 0.0
+    margin = 2 * sheet.margin_mm
+    return (width + margin) * (height + margin) / 1e6 * sheet.amount_per_m2
+
+
+def materials_of(measures: Measures, profile: PressProfile) -> tuple[Material, ...]:
+    """All that one shirt uses, in the order in which it is used."""
+    white = sum(ink_ml(slot, measures, profile) for slot in profile.white_slots)
+    colour = sum(ink_ml(slot, measures, profile) for slot in profile.colour_slots)
+    lines = [
+        Material("White ink", "white", white, profile.white_ink),
+        Material("Colour ink", "colour", colour, profile.colour_ink),
+    ]
+    if profile.pretreat is not None:
+        amount = sheet_amount(profile.pretreat, measures) if white > 0 else 0.0
+        lines.insert(0, Material("Pretreat", "pretreat", amount, profile.pretreat.supply))
+    if profile.film is not None:
+        lines.append(Material("Film", "film", sheet_amount(profile.film, measures), profile.film.supply))
+    if profile.powder is not None:
+        amount = powder_g(profile.powder, measures.printed_mm2, white + colour)
+        lines.append(Material("Powder", "powder", amount, profile.powder.supply))
+    return tuple(lines)

@@ -1,0 +1,90 @@
+"""Compiled kernels, when they are ready, and the threads they run on.
+
+Each kernel stands beside a plain NumPy definition in the room that uses it and must give the same result. Compiling
+takes seconds, so it happens at set-up (:func:`compile_all`); until then :func:`compiled` gives ``None`` and callers
+take the plain way. Nothing here is imported before somebody asks for it.
+"""
+
+import hashlib
+import os
+import threading
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
+from importlib import import_module
+from importlib.metadata import version
+from pathlib import Path
+from types import ModuleType
+
+_THREADS = max(1, min(8, os.cpu_count() or 1))
+_ROWS_AT_LEAST = 64
+_lock = threading.Lock()
+_state: dict[str, ModuleType] = {}
+
+
+def compiled() -> ModuleType | None:
+    """The compiled kernels, or ``None`` while they are not ready."""
+    return _state.get("kernels")
+
+
+def is_compiled(cache_dir: Path) -> bool:
+    """Whether :func:`compile_all` has finished for this code and this compiler in ``cache_dir``."""
+    return (_home(cache_dir) / "complete").is_file()
+
+
+def enable(cache_dir: Path) -> bool:
+    """Load the kernels when they were compiled before; takes about half a second. False: not compiled yet."""
+    if not is_compiled(cache_dir):
+        return False
+    with _lock:
+        if "kernels" not in _state:
+            _state["kernels"] = _load(cache_dir)
+    return True
+
+
+def disable() -> None:
+    """Take the plain way from now on."""
+    _state.clear()
+
+
+def compile_all(cache_dir: Path) -> None:
+    """Compile every kernel into ``cache_dir`` (some ten seconds) and load them."""
+    with _lock:
+        module = _load(cache_dir)
+        (_home(cache_dir) / "complete").write_text("compiled\n")
+        _state["kernels"] = module
+
+
+@cache
+def _fingerprint() -> str:
+    source = Path(__file__).with_name("kernels.py").read_bytes()
+    return hashlib.sha256(source + version("numba").encode()).hexdigest()[:16]
+
+
+def _home(cache_dir: Path) -> Path:
+    return cache_dir / f"kernels-{_fingerprint()}"
+
+
+def _load(cache_dir: Path) -> ModuleType:
+    home = _home(cache_dir)
+    home.mkdir(parents=True, exist_ok=True)
+    os.environ["NUMBA_CACHE_DIR"] = str(home)
+    return import_module("swaddon.core.fast.kernels")
+
+
+@cache
+def _pool() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(_THREADS, thread_name_prefix="rows")
+
+
+def by_rows(height: int, work: Callable[[slice], object]) -> None:
+    """Call ``work`` with row slices that cover ``height``, on a small pool of threads."""
+    parts = max(1, min(_THREADS * 2, height // _ROWS_AT_LEAST))
+    edges = [height * part // parts for part in range(parts + 1)]
+    slices = [slice(start, stop) for start, stop in zip(edges, edges[1:], strict=False) if stop > start]
+    if len(slices) <= 1:
+        for rows in slices:
+            work(rows)
+        return
+    for done in [_pool().submit(work, rows) for rows in slices]:
+        done.result()

@@ -1,0 +1,301 @@
+"""Numba kernels. Each one works on a slice of rows, holds no lock, and has a plain twin that the tests hold it to.
+
+Twins: ``separation.separate_plain``, ``knockout.distances_plain``, ``knockout.near_plain``, ``knockout.unmix_plain``,
+``underbase.pull_in_plain``, ``underbase.lay_plain``, ``optics.seen_plain``.
+"""
+
+import math
+
+import numpy as np
+from numba import njit, types
+
+_OPTIONS = {"nogil": True, "cache": True, "error_model": "numpy"}
+
+
+def _reads(dtype, dimensions):
+    return types.Array(dtype, dimensions, "C", readonly=True)
+
+
+def _writes(dtype, dimensions):
+    return types.Array(dtype, dimensions, "C")
+
+
+_u8, _i64, _f32, _f64, _flag = types.uint8, types.int64, types.float32, types.float64, types.boolean
+_image, _plane = _reads(_u8, 3), _reads(_u8, 2)
+_image_out, _plane_out = _writes(_u8, 3), _writes(_u8, 2)
+
+
+@njit(**_OPTIONS)
+def _tetrahedron(table, i, j, k, fr, fg, fb, ink):
+    i1, j1, k1 = i, j, k
+    i2, j2, k2 = i + 1, j + 1, k + 1
+    if fr >= fg:
+        if fg >= fb:
+            high, mid, low = fr, fg, fb
+            i1, j2, k2 = i + 1, j + 1, k
+        elif fr >= fb:
+            high, mid, low = fr, fb, fg
+            i1, j2, k2 = i + 1, j, k + 1
+        else:
+            high, mid, low = fb, fr, fg
+            k1, i2, j2 = k + 1, i + 1, j
+    elif fr >= fb:
+        high, mid, low = fg, fr, fb
+        j1, i2, k2 = j + 1, i + 1, k
+    elif fg >= fb:
+        high, mid, low = fg, fb, fr
+        j1, i2, k2 = j + 1, i, k + 1
+    else:
+        high, mid, low = fb, fg, fr
+        k1, i2, j2 = k + 1, i, j + 1
+    one = np.float32(1)
+    for c in range(4):
+        ink[c] = (
+            (one - high) * table[i, j, k, c]
+            + (high - mid) * table[i1, j1, k1, c]
+            + (mid - low) * table[i2, j2, k2, c]
+            + low * table[i + 1, j + 1, k + 1, c]
+        )
+
+
+@njit(types.void(_image, _reads(_f32, 4), _image_out), **_OPTIONS)
+def separate(rgba, table, out):
+    """Tetrahedral look-up, remembering the last colour."""
+    nodes = table.shape[0]
+    step = np.float32((nodes - 1) / 255)
+    ink = np.zeros(4, np.float32)
+    last = -1
+    for y in range(rgba.shape[0]):
+        for x in range(rgba.shape[1]):
+            a = rgba[y, x, 3]
+            if a == 0:
+                out[y, x, 0] = out[y, x, 1] = out[y, x, 2] = out[y, x, 3] = 0
+                continue
+            r8, g8, b8 = rgba[y, x, 0], rgba[y, x, 1], rgba[y, x, 2]
+            code = (np.int64(r8) << 16) | (np.int64(g8) << 8) | np.int64(b8)
+            if code != last:
+                last = code
+                r, g, b = np.float32(r8) * step, np.float32(g8) * step, np.float32(b8) * step
+                i, j, k = min(int(r), nodes - 2), min(int(g), nodes - 2), min(int(b), nodes - 2)
+                fr, fg, fb = r - i, g - j, b - k
+                _tetrahedron(table, i, j, k, fr, fg, fb, ink)
+            if a == 255:
+                for c in range(4):
+                    out[y, x, c] = np.uint8(ink[c] + np.float32(0.5))
+            else:
+                share = np.float32(a) / np.float32(255)
+                for c in range(4):
+                    out[y, x, c] = np.uint8(ink[c] * share + np.float32(0.5))
+
+
+@njit(types.void(_image, _writes(_u8, 1)), **_OPTIONS)
+def mark_colours(rgba, seen):
+    """Set ``seen[r << 16 | g << 8 | b]`` for each colour of a pixel that is not fully transparent."""
+    last = -1
+    for y in range(rgba.shape[0]):
+        for x in range(rgba.shape[1]):
+            if rgba[y, x, 3] > 0:
+                code = (np.int64(rgba[y, x, 0]) << 16) | (np.int64(rgba[y, x, 1]) << 8) | np.int64(rgba[y, x, 2])
+                if code != last:
+                    seen[code] = 1
+                    last = code
+
+
+@njit(types.void(_image, _reads(_u8, 1), _plane_out), **_OPTIONS)
+def near(rgba, verdict, out):
+    """255 where a pixel has ink and its colour's verdict is set, else 0."""
+    for y in range(rgba.shape[0]):
+        for x in range(rgba.shape[1]):
+            hit = 0
+            if rgba[y, x, 3] > 0:
+                code = (np.int64(rgba[y, x, 0]) << 16) | (np.int64(rgba[y, x, 1]) << 8) | np.int64(rgba[y, x, 2])
+                hit = 255 if verdict[code] else 0
+            out[y, x] = hit
+
+
+@njit(**_OPTIONS)
+def _lab_f(t):
+    return math.pow(t, 1 / 3) if t > 216 / 24389 else (24389 / 27 * t + 16) / 116
+
+
+@njit(**_OPTIONS)
+def _delta_e_2000(l1, a1, b1, l2, a2, b2, c2_raw):
+    c7 = ((math.hypot(a1, b1) + c2_raw) / 2) ** 7
+    g = 0.5 * (1 - math.sqrt(c7 / (c7 + 25.0**7)))
+    a1, a2 = (1 + g) * a1, (1 + g) * a2
+    c1, c2 = math.hypot(a1, b1), math.hypot(a2, b2)
+    h1 = math.degrees(math.atan2(b1, a1)) % 360
+    h2 = math.degrees(math.atan2(b2, a2)) % 360
+    if c1 * c2 == 0:
+        dh, h_mean = 0.0, h1 + h2
+    else:
+        dh = (h2 - h1 + 180) % 360 - 180
+        h_mean = (h1 + h2) / 2
+        if abs(h1 - h2) > 180:
+            h_mean += 180 if h1 + h2 < 360 else -180
+    l_mean, c_mean = (l1 + l2) / 2, (c1 + c2) / 2
+    t = (
+        1
+        - 0.17 * math.cos(math.radians(h_mean - 30))
+        + 0.24 * math.cos(math.radians(2 * h_mean))
+        + 0.32 * math.cos(math.radians(3 * h_mean + 6))
+        - 0.20 * math.cos(math.radians(4 * h_mean - 63))
+    )
+    off = (l_mean - 50) ** 2
+    dl = (l2 - l1) / (1 + 0.015 * off / math.sqrt(20 + off))
+    dc = (c2 - c1) / (1 + 0.045 * c_mean)
+    dhue = 2 * math.sqrt(c1 * c2) * math.sin(math.radians(dh) / 2) / (1 + 0.015 * c_mean * t)
+    c7 = c_mean**7
+    turn = 60 * math.exp(-(((h_mean - 275) / 25) ** 2))
+    r_t = -math.sin(math.radians(turn)) * 2 * math.sqrt(c7 / (c7 + 25.0**7))
+    return math.sqrt(max(dl * dl + dc * dc + dhue * dhue + r_t * dc * dhue, 0.0))
+
+
+@njit(types.void(_reads(_i64, 1), _reads(_f32, 1), _reads(_f64, 2), _reads(_f64, 1), _writes(_f32, 1)), **_OPTIONS)
+def distances(codes, linear, matrix, lab2, out):
+    """ΔE00 of packed sRGB colours to one CIELAB colour; ``matrix`` maps linear sRGB to XYZ over white."""
+    l2, a2, b2 = lab2[0], lab2[1], lab2[2]
+    c2_raw = math.hypot(a2, b2)
+    for index in range(codes.size):
+        code = codes[index]
+        r, g, b = linear[code >> 16], linear[code >> 8 & 255], linear[code & 255]
+        fx = _lab_f(matrix[0, 0] * r + matrix[0, 1] * g + matrix[0, 2] * b)
+        fy = _lab_f(matrix[1, 0] * r + matrix[1, 1] * g + matrix[1, 2] * b)
+        fz = _lab_f(matrix[2, 0] * r + matrix[2, 1] * g + matrix[2, 2] * b)
+        out[index] = _delta_e_2000(116 * fy - 16, 500 * (fx - fy), 200 * (fy - fz), l2, a2, b2, c2_raw)
+
+
+@njit(types.void(_image, _plane, _reads(_i64, 1), _i64, _i64, _image_out), **_OPTIONS)
+def unmix(rgba, zone, colour, first, stop, out):
+    """Colour-to-alpha of the zone's pixels in rows ``first`` to ``stop``; ``out`` starts as a copy of ``rgba``."""
+    height, width = zone.shape
+    for y in range(first, stop):
+        for x in range(width):
+            kind = zone[y, x]
+            if kind == 0:
+                continue
+            least, own = 0.0, 0
+            for c in range(3):
+                value, ground = int(rgba[y, x, c]), colour[c]
+                gap = abs(value - ground)
+                own = max(own, gap)
+                room = 255 - ground if value > ground else ground
+                if gap > 0:
+                    least = max(least, gap / room)
+            share = least
+            if kind == 1:
+                peak = own
+                for v in range(max(0, y - 2), min(height, y + 3)):
+                    for u in range(max(0, x - 2), min(width, x + 3)):
+                        if rgba[v, u, 3] > 0:
+                            for c in range(3):
+                                peak = max(peak, abs(int(rgba[v, u, c]) - colour[c]))
+                share = max(least, own / peak) if peak > 0 else 0.0
+            if share <= 0.0:
+                out[y, x, 3] = 0
+            elif share < 1.0:
+                for c in range(3):
+                    ink = colour[c] + (int(rgba[y, x, c]) - colour[c]) / share
+                    out[y, x, c] = np.uint8(min(max(ink, 0.0), 255.0) + 0.5)
+                out[y, x, 3] = np.uint8(rgba[y, x, 3] * share + 0.5)
+
+
+@njit(types.void(_plane, _plane, _reads(_f64, 2), _f64, _i64, _i64, _plane_out), **_OPTIONS)
+def pull_in(figure, edge, taps, choke_px, first, stop, out):
+    """Coverage of the figure after the choke, for rows ``first`` to ``stop``.
+
+    ``edge`` is the least figure value within reach of the taps; ``taps`` are (dy, dx, distance), nearest first.
+    """
+    height, width = figure.shape
+    for y in range(first, stop):
+        for x in range(width):
+            if edge[y, x] == 255:
+                out[y, x] = 255
+                continue
+            own = figure[y, x]
+            if own == 0:
+                out[y, x] = 0
+                continue
+            depth = own / 255 - 0.5 if own < 255 else 1e9
+            for index in range(taps.shape[0]):
+                away = taps[index, 2]
+                if away - 0.5 >= depth:
+                    break
+                v, u = y + int(taps[index, 0]), x + int(taps[index, 1])
+                other = 0
+                if 0 <= v < height and 0 <= u < width:
+                    other = int(figure[v, u])
+                if other < 255:
+                    depth = min(depth, away + other / 255 - 0.5)
+            out[y, x] = np.uint8(min(max(depth - choke_px + 0.5, 0.0), 1.0) * 255 + 0.5)
+
+
+@njit(types.void(_image, _image, _plane, _plane, _reads(_u8, 1), _f64, _i64, _flag, _plane_out), **_OPTIONS)
+def lay(rgba, cmyk, coverage, soft, ramp, limit, design, under, out):
+    """White per pixel; see ``underbase.lay_plain``."""
+    for y in range(rgba.shape[0]):
+        for x in range(rgba.shape[1]):
+            a = int(rgba[y, x, 3])
+            if a == 0:
+                out[y, x] = 0
+                continue
+            low = min(rgba[y, x, 0], rgba[y, x, 1], rgba[y, x, 2])
+            own = int(ramp[low])
+            white = own * a * design
+            if under and own < 255 and coverage[y, x] > 0:
+                total = int(cmyk[y, x, 0]) + int(cmyk[y, x, 1]) + int(cmyk[y, x, 2]) + int(cmyk[y, x, 3])
+                if total * 100 <= limit * a + 200:
+                    amount = coverage[y, x] * a // 255 if soft[y, x] else coverage[y, x]
+                    white += (255 - own) * amount
+            out[y, x] = (white + 127) // 255
+
+
+@njit(
+    types.void(
+        _image, _plane, _plane, _reads(_f32, 1), _reads(_f32, 2), _f64, _f32, _flag, _reads(_f32, 2),
+        _reads(_u8, 1), _image_out,
+    ),
+    **_OPTIONS,
+)  # fmt: skip
+def seen(cmyk, white, cloth, cloth_bands, roots, power, scatter, white_under, to_srgb, encode, out):
+    """sRGB of cloth, white and inks; see ``optics.seen_plain``."""
+    weights = np.empty(16, np.float32)
+    one = np.float32(1)
+    filtered = np.ones(3, np.float32)
+    ground = np.empty(3, np.float32)
+    last = -1
+    top = np.float32(encode.size - 1)
+    for y in range(cmyk.shape[0]):
+        for x in range(cmyk.shape[1]):
+            code = (
+                (np.int64(cmyk[y, x, 0]) << 24)
+                | (np.int64(cmyk[y, x, 1]) << 16)
+                | (np.int64(cmyk[y, x, 2]) << 8)
+                | np.int64(cmyk[y, x, 3])
+            )
+            if code != last:
+                last = code
+                weights[0] = one
+                for bit in range(4):
+                    share = np.float32(cmyk[y, x, bit]) / np.float32(255)
+                    size = 1 << bit
+                    for index in range(size):
+                        weights[size + index] = weights[index] * share
+                        weights[index] *= one - share
+                for band in range(3):
+                    total = np.float32(0)
+                    for index in range(16):
+                        total += weights[index] * roots[index, band]
+                    filtered[band] = total * total if power == 2.0 else total**power
+            lift = np.float32(cloth[y, x]) / np.float32(128)
+            hiding = np.float32(white[y, x]) * scatter / np.float32(255)
+            for band in range(3):
+                base = min(cloth_bands[band] * lift, one)
+                if not white_under:
+                    base *= filtered[band]
+                spread = (one - base) * hiding
+                base = (base + spread) / (one + spread)
+                ground[band] = base * filtered[band] if white_under else base
+            for c in range(3):
+                light = to_srgb[c, 0] * ground[0] + to_srgb[c, 1] * ground[1] + to_srgb[c, 2] * ground[2]
+                out[y, x, c] = encode[int(min(max(light, np.float32(0)), one) * top + np.float32(0.5))]

@@ -1,0 +1,192 @@
+"""Knockout: taking a colour out of the artwork so that the cloth shows instead.
+
+A pixel goes when its ΔE00 to the colour is within the tolerance; everywhere, or only where it is connected with the
+outside. A soft edge is colour-to-alpha: the pixel is solved as art = α · ink + (1 − α) · colour with the least α
+that keeps the ink in gamut. On the rim of what was removed, α is also at least the pixel's distance from the colour
+as a share of the largest distance within two pixels, which gives the antialiasing its ink back.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core import fast
+from swaddon.core.colour import (
+    WHITE_D50,
+    XYZ_D50_FROM_SRGB,
+    Rgb,
+    delta_e_2000,
+    lab_from_srgb8,
+    linear_table,
+)
+from swaddon.core.raster import Mask, Rgba, bands
+
+Reach = Literal["outside", "everywhere"]
+Edge = Literal["soft", "hard"]
+
+RIM, FADE = 1, 2
+"""Kinds of soft zone: antialiased rim of a removed area; fade into the colour."""
+
+SAME_CLOTH_DELTA_E = 6.0
+"""A removed colour this near to the garment's counts as the garment's own: its fades become fades of ink (assumed)."""
+
+
+@dataclass(frozen=True)
+class Distances:
+    """ΔE00 of each distinct colour of an artwork to one colour; ``codes`` are r << 16 | g << 8 | b, ascending."""
+
+    codes: NDArray[np.int64]
+    delta_e: NDArray[np.float32]
+
+
+def distances(rgba: Rgba, colour: Rgb) -> Distances:
+    """ΔE00 (ISO/CIE 11664-6:2022) of every distinct colour in ``rgba`` (``uint8 (H, W, 4)``) to ``colour``."""
+    seen = np.zeros(1 << 24, np.uint8)
+    kernels = fast.compiled()
+    if kernels is None:
+        for rows in bands(rgba.shape[0]):
+            seen[_codes(rgba[rows])[rgba[rows][..., 3] > 0]] = 1
+    else:
+        fast.by_rows(rgba.shape[0], lambda rows: kernels.mark_colours(rgba[rows], seen))
+    codes = np.flatnonzero(seen)
+    delta_e = np.empty(codes.size, np.float32)
+    if kernels is None:
+        for part in bands(codes.size, 1 << 18):
+            distances_plain(codes[part], colour, delta_e[part])
+    else:
+        matrix = XYZ_D50_FROM_SRGB / XYZ_D50_FROM_SRGB.sum(axis=1, keepdims=True)
+        lab = np.ascontiguousarray(lab_from_srgb8(colour))
+        fast.by_rows(
+            codes.size,
+            lambda part: kernels.distances(codes[part], linear_table(), matrix, lab, delta_e[part]),
+        )
+    return Distances(codes, delta_e)
+
+
+def distances_plain(codes: NDArray[np.int64], colour: Rgb, out: NDArray[np.float32]) -> None:
+    """ΔE00 of packed colours in plain NumPy."""
+    rgb = np.stack([codes >> 16, codes >> 8 & 255, codes & 255], axis=-1)
+    out[:] = delta_e_2000(lab_from_srgb8(rgb), lab_from_srgb8(colour))
+
+
+def near(rgba: Rgba, found: Distances, tolerance: float) -> Mask:
+    """Mask (255) of the pixels that have ink and lie within ``tolerance`` ΔE00 of the colour."""
+    verdict = np.zeros(1 << 24, np.uint8)
+    verdict[found.codes[found.delta_e <= tolerance]] = 1
+    out = np.empty(rgba.shape[:2], np.uint8)
+    kernels = fast.compiled()
+    way = near_plain if kernels is None else kernels.near
+    fast.by_rows(rgba.shape[0], lambda rows: way(rgba[rows], verdict, out[rows]))
+    return out
+
+
+def near_plain(rgba: Rgba, verdict: NDArray[np.uint8], out: Mask) -> None:
+    """:func:`near` in plain NumPy, given one verdict per packed colour."""
+    for rows in bands(rgba.shape[0]):
+        out[rows] = verdict[_codes(rgba[rows])] * (rgba[rows][..., 3] > 0) * np.uint8(255)
+
+
+def _codes(rgba: Rgba) -> NDArray[np.int32]:
+    wide = rgba.astype(np.int32)
+    return wide[..., 0] << 16 | wide[..., 1] << 8 | wide[..., 2]
+
+
+def connected_to_outside(passable: Mask) -> Mask:
+    """Mask (255) of the passable (nonzero) pixels that can be reached from beyond the artboard, by edges."""
+    height, width = passable.shape
+    padded = cv2.copyMakeBorder(passable, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=255)
+    np.minimum(padded, 1, out=padded)
+    cv2.floodFill(padded, None, (0, 0), 2, flags=4)
+    return np.where(padded[1 : height + 1, 1 : width + 1] == 2, np.uint8(255), np.uint8(0))
+
+
+def knock_out(rgba: Rgba, colour: Rgb, removed: Mask, zone: Mask | None) -> Rgba:
+    """Artwork without the removed pixels and with the zone's pixels unmixed.
+
+    Parameters
+    ----------
+    rgba
+        ``uint8 (H, W, 4)``, straight alpha.
+    colour
+        The colour that goes.
+    removed
+        Mask of the pixels that become fully transparent.
+    zone
+        ``RIM``, ``FADE`` or 0 per pixel; ``None`` for a hard cut.
+    """
+    out = rgba.copy()
+    if zone is not None:
+        ground = np.array(colour, np.int64)
+        kernels = fast.compiled()
+        if kernels is None:
+            unmix_plain(rgba, zone, colour, out)
+        else:
+            fast.by_rows(
+                rgba.shape[0],
+                lambda rows: kernels.unmix(rgba, zone, ground, rows.start, rows.stop, out),
+            )
+    out[..., 3][removed > 0] = 0
+    return out
+
+
+def removed_area(rgba: Rgba, found: Distances, tolerance: float, reach: Reach) -> Mask:
+    """Mask (255) of the pixels that a knockout takes away."""
+    close = near(rgba, found, tolerance)
+    if reach == "everywhere":
+        return close
+    passable = close | np.where(rgba[..., 3] == 0, np.uint8(255), np.uint8(0))
+    return close & connected_to_outside(passable)
+
+
+def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bool) -> Mask:
+    """Where a soft edge unmixes: the rim of what was removed or, when the colour is the garment's own, its fades."""
+    visible = rgba[..., 3] > 0
+    kept = visible & (removed == 0)
+    if not is_cloth:
+        around = cv2.dilate(removed, np.ones((5, 5), np.uint8))
+        return np.where(kept & (around > 0), np.uint8(RIM), np.uint8(0))
+    low = tuple(1 if c > 0 else 0 for c in colour)
+    high = tuple(254 if c < 255 else 255 for c in colour)
+    fading = cv2.inRange(rgba[..., :3], low, high)
+    if reach == "outside":
+        fading[~visible | (removed > 0)] = 255
+        fading = connected_to_outside(fading)
+    return np.where(kept & (fading > 0), np.uint8(FADE), np.uint8(0))
+
+
+def unmix_plain(rgba: Rgba, zone: Mask, colour: Rgb, out: Rgba) -> None:
+    """Colour-to-alpha of the zone's pixels in plain NumPy; ``out`` starts as a copy of ``rgba``."""
+    ground = np.array(colour, np.float64)
+    ys, xs = np.nonzero(zone)
+    value = rgba[ys, xs, :3].astype(np.float64)
+    gap = np.abs(value - ground)
+    room = np.where(value > ground, 255 - ground, ground)
+    share = np.divide(gap, room, out=np.zeros_like(gap), where=gap > 0).max(axis=1)
+    own = gap.max(axis=1)
+    peak = own.copy()
+    padded = np.pad(rgba, ((2, 2), (2, 2), (0, 0)))
+    for dy in range(5):
+        for dx in range(5):
+            other = padded[ys + dy, xs + dx]
+            reach = np.abs(other[:, :3].astype(np.float64) - ground).max(axis=1)
+            np.maximum(peak, np.where(other[:, 3] > 0, reach, 0), out=peak)
+    on_rim = zone[ys, xs] == RIM
+    rim_share = np.divide(own, peak, out=np.zeros_like(own), where=peak > 0)
+    share = np.where(on_rim, np.maximum(share, rim_share), share)
+    divisor = np.where(share > 0, share, 1)[:, None]
+    ink = np.clip(ground + (value - ground) / divisor, 0, 255) + 0.5
+    alpha = (rgba[ys, xs, 3] * share + 0.5).astype(np.uint8)
+    mixed = (share > 0) & (share < 1)
+    out[ys[mixed], xs[mixed], :3] = ink[mixed].astype(np.uint8)
+    out[ys[mixed], xs[mixed], 3] = alpha[mixed]
+    out[ys[share <= 0], xs[share <= 0], 3] = 0
+
+
+def cut_half_transparent(rgba: Rgba, level: float) -> Rgba:
+    """Artwork whose alpha is 0 below ``level`` (0..1) and full from there on."""
+    out = rgba.copy()
+    out[..., 3] = np.where(rgba[..., 3] >= level * 255, np.uint8(255), np.uint8(0))
+    return out

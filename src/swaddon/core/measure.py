@@ -1,0 +1,96 @@
+"""Counting the plan's own pixels."""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.profile import INKS, Role
+from swaddon.core.raster import Box, Plane, bands, bounds
+from swaddon.core.units import mm_from_px, pixel_area_mm2
+
+
+@dataclass(frozen=True)
+class RoleExtent:
+    """Which pixel rows a role prints in, and how wide it is over all (in pixels)."""
+
+    rows: NDArray[np.bool_]
+    width_px: int
+
+
+@dataclass(frozen=True)
+class Measures:
+    """Counts of one plan on its grid.
+
+    Attributes
+    ----------
+    width_px, height_px, ppi
+        The grid: the whole artboard at print size.
+    coverage
+        Mean coverage over the artboard, 0..1, of W, C, M, Y and K (one hit each).
+    printed_px, white_px
+        Pixels with any ink, with any white.
+    printed
+        Box of the printed pixels; ``None`` when nothing prints.
+    extents
+        Rows and width per role.
+    """
+
+    width_px: int
+    height_px: int
+    ppi: float
+    coverage: dict[str, float]
+    printed_px: int
+    white_px: int
+    printed: Box | None
+    extents: dict[Role, RoleExtent]
+
+    @property
+    def artboard_mm2(self) -> float:
+        return self.width_px * self.height_px * pixel_area_mm2(self.ppi)
+
+    @property
+    def printed_mm2(self) -> float:
+        return self.printed_px * pixel_area_mm2(self.ppi)
+
+    @property
+    def white_mm2(self) -> float:
+        return self.white_px * pixel_area_mm2(self.ppi)
+
+    @property
+    def printed_size_mm(self) -> tuple[float, float]:
+        """Width and height of the box round the print; zeros when nothing prints."""
+        if self.printed is None:
+            return 0.0, 0.0
+        return mm_from_px(self.printed.width, self.ppi), mm_from_px(self.printed.height, self.ppi)
+
+
+def measure(cmyk: NDArray[np.uint8], white: Plane, ppi: float) -> Measures:
+    """Count coverage, area and extent of a plan (``uint8 (H, W, 4)`` and ``uint8 (H, W)``, 255 = full)."""
+    height, width = white.shape
+    sums = np.zeros(4)
+    colour_any = np.empty((height, width), np.uint8)
+    for rows in bands(height):
+        part = cmyk[rows]
+        sums += part.reshape(-1, 4).sum(axis=0, dtype=np.uint32)
+        np.not_equal(part.view(np.uint32)[..., 0], 0, out=colour_any[rows].view(np.bool_))
+    full = 255.0 * width * height
+    coverage = {"W": float(white.sum(dtype=np.uint64)) / full}
+    coverage |= {ink: float(sums[index]) / full for index, ink in enumerate(INKS)}
+    either = cv2.bitwise_or(white, colour_any)
+    return Measures(
+        width_px=width,
+        height_px=height,
+        ppi=ppi,
+        coverage=coverage,
+        printed_px=int(cv2.countNonZero(either)),
+        white_px=int(cv2.countNonZero(white)),
+        printed=bounds(either),
+        extents={"white": _extent(white), "colour": _extent(colour_any)},
+    )
+
+
+def _extent(plane: Plane) -> RoleExtent:
+    box = bounds(plane)
+    return RoleExtent(rows=plane.any(axis=1), width_px=0 if box is None else box.width)

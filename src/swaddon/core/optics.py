@@ -1,0 +1,110 @@
+"""What will be seen: cloth, white as scattering film, inks as filters.
+
+White over a ground Rg is Kubelka-Munk with no absorption (Kubelka 1948): R = (Rg + (1 − Rg)·S·X) / (1 + (1 − Rg)·S·X)
+per band; S·X is the scatter of one full hit × amount. Inks multiply it by their transmittance T (Neugebauer). White
+that ends up on top of the colour is computed as such: it covers cloth × T.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core import fast
+from swaddon.core.colour import SRGB_FROM_BANDS, Rgb, bands_from_srgb8, encode_table
+from swaddon.core.profile import PressProfile
+from swaddon.core.raster import Plane
+from swaddon.core.separation import transmittance
+
+FLAT_CLOTH = 128
+"""Value of a cloth-lightness plane where the cloth has just its own colour."""
+
+
+@dataclass(frozen=True)
+class Appearance:
+    """What the optical model needs to know of garment and profile."""
+
+    garment: Rgb
+    primaries: NDArray[np.float64]
+    yule_nielsen_n: float
+    scatter: float
+    white_under: bool
+
+    @classmethod
+    def of(cls, garment: Rgb, profile: PressProfile) -> "Appearance":
+        separation = profile.separation
+        return cls(
+            garment=garment,
+            primaries=separation.primaries(),
+            yule_nielsen_n=separation.yule_nielsen_n,
+            scatter=profile.white.scatter * len(profile.white_slots),
+            white_under=profile.white_under_colour,
+        )
+
+
+def white_over(ground: NDArray[np.float64], scatter_amount: NDArray[np.float64] | float) -> NDArray[np.float64]:
+    """Reflectance of white over a ground, 0..1 (Kubelka 1948, scattering only)."""
+    spread = (1 - ground) * scatter_amount
+    return np.asarray((ground + spread) / (1 + spread))
+
+
+def seen_bands(
+    cmyk: NDArray[np.float64], white: NDArray[np.float64], ground: NDArray[np.float64], look: Appearance
+) -> NDArray[np.float64]:
+    """Band reflectances of inks and white (both 0..1) over a ground ``(..., 3)``."""
+    filtered = transmittance(cmyk, look.primaries, look.yule_nielsen_n)
+    amount = (white * look.scatter)[..., None]
+    if look.white_under:
+        return white_over(ground, amount) * filtered
+    return white_over(ground * filtered, amount)
+
+
+def seen(cmyk: NDArray[np.uint8], white: Plane, look: Appearance, cloth: Plane | None = None) -> NDArray[np.uint8]:
+    """sRGB picture of the print on the garment.
+
+    Parameters
+    ----------
+    cmyk
+        ``uint8 (H, W, 4)``, 255 = full coverage; contiguous.
+    white
+        ``uint8 (H, W)``, coverage of one hit; contiguous.
+    look
+        Garment and profile.
+    cloth
+        ``uint8 (H, W)``: lightness of the cloth's texture, 128 = plain; ``None`` for plain cloth.
+
+    Returns
+    -------
+    ndarray
+        ``uint8 (H, W, 3)``.
+    """
+    out = np.empty((*white.shape, 3), np.uint8)
+    texture = np.full(white.shape, FLAT_CLOTH, np.uint8) if cloth is None else cloth
+    kernels = fast.compiled()
+    if kernels is None:
+        fast.by_rows(
+            white.shape[0], lambda rows: seen_plain(cmyk[rows], white[rows], texture[rows], look, out[rows])
+        )
+        return out
+    roots = (look.primaries ** (1 / look.yule_nielsen_n)).astype(np.float32)
+    bands = bands_from_srgb8(look.garment).astype(np.float32)
+    matrix = np.ascontiguousarray(SRGB_FROM_BANDS, np.float32)
+    fast.by_rows(
+        white.shape[0],
+        lambda rows: kernels.seen(
+            cmyk[rows], white[rows], texture[rows], bands, roots, look.yule_nielsen_n,
+            np.float32(look.scatter), look.white_under, matrix, encode_table(), out[rows],
+        ),
+    )  # fmt: skip
+    return out
+
+
+def seen_plain(
+    cmyk: NDArray[np.uint8], white: Plane, cloth: Plane, look: Appearance, out: NDArray[np.uint8]
+) -> None:
+    """:func:`seen` in plain NumPy."""
+    ground = bands_from_srgb8(look.garment) * (cloth[..., None] / FLAT_CLOTH)
+    bands = seen_bands(cmyk / 255, white / 255, np.minimum(ground, 1), look)
+    light = np.clip(bands @ SRGB_FROM_BANDS.T, 0, 1)
+    table = encode_table()
+    out[...] = table[np.rint(light * (table.size - 1)).astype(np.intp)]

@@ -1,0 +1,1 @@
+"""The plan: settings in, stages in order, one result out."""

@@ -1,0 +1,147 @@
+"""Pure stages, their cache, and the runner.
+
+A stage's key is made of its name, its version, the settings it reads and the keys of the stages it needs. Same key,
+same result: a change of choke runs the white stage and what hangs on it, nothing else.
+"""
+
+import hashlib
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Mapping
+from dataclasses import dataclass, fields, is_dataclass
+from typing import Any
+
+import numpy as np
+
+
+class PlanError(Exception):
+    """Something the operator can mend; its text is one plain sentence."""
+
+
+class Superseded(Exception):  # noqa: N818
+    """A newer request has made this run pointless."""
+
+
+@dataclass(frozen=True)
+class Stage:
+    """One pure step.
+
+    ``settings`` picks from the request all that the step's result depends on besides its needs.
+    ``run(request, done, note)`` computes it; ``done`` holds the results of ``needs``.
+    """
+
+    name: str
+    version: int
+    needs: tuple[str, ...]
+    settings: Callable[[Any], Hashable]
+    run: Callable[[Any, Mapping[str, Any], "Run"], Any]
+    title: str = ""
+
+
+class Cache:
+    """Results by key, bounded in bytes; the least recently used go first."""
+
+    def __init__(self, limit_bytes: int = 1_500_000_000) -> None:
+        self._limit = limit_bytes
+        self._entries: OrderedDict[str, tuple[Any, int]] = OrderedDict()
+        self._bytes = 0
+        self._lock = threading.Lock()
+
+    def get(self, key: str) -> Any | None:
+        with self._lock:
+            entry = self._entries.get(key)
+            if entry is None:
+                return None
+            self._entries.move_to_end(key)
+            return entry[0]
+
+    def put(self, key: str, value: Any) -> None:
+        size = _frozen_bytes(value)
+        with self._lock:
+            if key in self._entries:
+                self._bytes -= self._entries.pop(key)[1]
+            self._entries[key] = (value, size)
+            self._bytes += size
+            while self._bytes > self._limit and len(self._entries) > 1:
+                _, (_, dropped) = self._entries.popitem(last=False)
+                self._bytes -= dropped
+
+    @property
+    def size_bytes(self) -> int:
+        return self._bytes
+
+
+def _frozen_bytes(value: Any) -> int:
+    """Bytes held by the arrays in a result; makes them read-only."""
+    if isinstance(value, np.ndarray):
+        value.flags.writeable = False
+        return int(value.nbytes)
+    if isinstance(value, tuple | list):
+        return sum(_frozen_bytes(item) for item in value)
+    if is_dataclass(value):
+        return sum(_frozen_bytes(getattr(value, item.name)) for item in fields(value))
+    return 0
+
+
+class Run:
+    """One pass through the stages: results so far, progress, and whether it is still wanted."""
+
+    def __init__(
+        self,
+        cache: Cache,
+        is_wanted: Callable[[], bool] = lambda: True,
+        progress: Callable[[str, float], None] = lambda _title, _share: None,
+    ) -> None:
+        self.cache = cache
+        self._is_wanted = is_wanted
+        self._progress = progress
+
+    def check(self) -> None:
+        """Raise :class:`Superseded` when nobody waits for this run any more."""
+        if not self._is_wanted():
+            raise Superseded
+
+    def report(self, title: str, share: float) -> None:
+        self._progress(title, share)
+
+    def memo(self, parts: Hashable, compute: Callable[[], Any]) -> Any:
+        """A by-product worth keeping under its own key."""
+        key = key_of(parts)
+        value = self.cache.get(key)
+        if value is None:
+            value = compute()
+            self.cache.put(key, value)
+        return value
+
+
+def key_of(*parts: Hashable) -> str:
+    """Content key of plain values."""
+    return hashlib.blake2b(repr(parts).encode(), digest_size=16).hexdigest()
+
+
+@dataclass(frozen=True)
+class Results:
+    """Values and keys of the stages that ran."""
+
+    values: Mapping[str, Any]
+    keys: Mapping[str, str]
+
+
+def run_stages(stages: tuple[Stage, ...], request: Any, run: Run, until: str | None = None) -> Results:
+    """Run the stages in order, from the cache where possible, up to and including ``until``."""
+    values: dict[str, Any] = {}
+    keys: dict[str, str] = {}
+    wanted = stages if until is None else stages[: [stage.name for stage in stages].index(until) + 1]
+    for index, stage in enumerate(wanted):
+        run.check()
+        run.report(stage.title, index / len(wanted))
+        upstream = tuple(keys[name] for name in stage.needs)
+        keys[stage.name] = key = key_of(stage.name, stage.version, stage.settings(request), upstream)
+        value = run.cache.get(key)
+        if value is None:
+            value = stage.run(request, {name: values[name] for name in stage.needs} | {"keys": keys}, run)
+            run.cache.put(key, value)
+        values[stage.name] = value
+    run.check()
+    run.report("", 1.0)
+    return Results(values, keys)

@@ -1,0 +1,184 @@
+"""A press profile: what one device and its supplies do. Plain values; files are read in ``swaddon.io``."""
+
+from dataclasses import dataclass, field
+from decimal import Decimal
+from typing import Literal
+
+import numpy as np
+
+from swaddon.core.colour import bands_from_lab
+
+INKS = ("C", "M", "Y", "K")
+"""Colour inks in the order of every ``(..., 4)`` CMYK array."""
+
+PRIMARY_NAMES = tuple(
+    "".join(ink for bit, ink in enumerate(INKS) if index >> bit & 1) or "paper" for index in range(16)
+)
+"""Names of the 16 Neugebauer primaries; bit 0 of the index is C, bit 3 is K."""
+
+Process = Literal["film", "direct"]
+Role = Literal["white", "colour"]
+
+
+@dataclass(frozen=True)
+class Slot:
+    """One ink position of the device, counted from the left as seen from the front."""
+
+    number: int
+    ink: str
+    role: Role
+
+
+@dataclass(frozen=True)
+class Separation:
+    """Colour of the inks on full white, and how black takes over from C, M and Y.
+
+    Attributes
+    ----------
+    primaries_lab
+        16 CIELAB (D50) triples relative to full white, in the order of ``PRIMARY_NAMES``.
+    yule_nielsen_n
+        Yule-Nielsen factor, >= 1.
+    black_start
+        Common C, M, Y share, 0..1, at which black begins.
+    black_strength
+        Share of the grey component above ``black_start`` that black takes over, 0..1.
+    total_area_limit
+        Largest C+M+Y+K in percent.
+    """
+
+    primaries_lab: tuple[tuple[float, float, float], ...]
+    yule_nielsen_n: float
+    black_start: float
+    black_strength: float
+    total_area_limit: float
+
+    def primaries(self) -> np.ndarray:
+        """``float64 (16, 3)`` band reflectances relative to full white."""
+        return np.clip(bands_from_lab(np.array(self.primaries_lab)), 1e-4, 1.0)
+
+
+@dataclass(frozen=True)
+class WhiteInk:
+    """What one full hit of white does and where white in the design begins.
+
+    Attributes
+    ----------
+    contrast_ratio
+        Reflectance over black divided by reflectance over white of one full white, 0..1.
+    design_from, design_full
+        Smallest sRGB component, 0..1, at which a colour begins to count, and counts fully, as white of the
+        design.
+    default_choke_mm
+        Choke that a new job starts with.
+    """
+
+    contrast_ratio: float
+    design_from: float
+    design_full: float
+    default_choke_mm: float
+
+    @property
+    def scatter(self) -> float:
+        """S·X of one full hit: contrast ratio c gives c / (1 − c) (Kubelka 1948, no absorption)."""
+        return self.contrast_ratio / (1 - self.contrast_ratio)
+
+
+@dataclass(frozen=True)
+class Supply:
+    """Something bought: its price and the share that is thrown away.
+
+    ``waste_share`` is a share of what ends up on the shirt: 0.25 buys 1.25 times of it.
+    """
+
+    name: str
+    unit: str
+    unit_price: Decimal
+    waste_share: float
+
+
+@dataclass(frozen=True)
+class Powder:
+    """Adhesive powder per printed area (g/m²) and per ink volume (g/ml)."""
+
+    per_area_g_m2: float
+    per_ink_g_ml: float
+    supply: Supply
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Medium or fluid used by area: film (m²), or pretreat with its amount per m²."""
+
+    amount_per_m2: float
+    margin_mm: float
+    supply: Supply
+
+
+@dataclass(frozen=True)
+class Phase:
+    """One travel of the heads over the print: which roles it lays, and in how many passes."""
+
+    name: str
+    roles: tuple[Role, ...]
+    passes: int
+
+
+@dataclass(frozen=True)
+class Carriage:
+    """Time constants of the printer: fixed seconds per print, head height, carriage speed, turn-round."""
+
+    fixed_s: float
+    head_height_mm: float
+    speed_mm_s: float
+    turn_s: float
+    phases: tuple[Phase, ...]
+
+
+@dataclass(frozen=True)
+class PressProfile:
+    """Device and supplies of one way of printing."""
+
+    name: str
+    title: str
+    process: Process
+    plan_ppi: float
+    currency: str
+    mirrored: bool
+    slots: tuple[Slot, ...]
+    print_order: tuple[Role, ...]
+    separation: Separation
+    white: WhiteInk
+    lay_down_ml_m2: dict[str, float]
+    white_ink: Supply
+    colour_ink: Supply
+    carriage: Carriage
+    film: Sheet | None = None
+    pretreat: Sheet | None = None
+    powder: Powder | None = None
+    largest_print_mm: tuple[float, float] = (400.0, 500.0)
+    notes: str = ""
+    cautions: tuple[str, ...] = field(default=())
+
+    @property
+    def colour_slots(self) -> tuple[Slot, ...]:
+        """Slots that hold a colour ink, left to right."""
+        return tuple(slot for slot in self.slots if slot.role == "colour")
+
+    @property
+    def white_slots(self) -> tuple[Slot, ...]:
+        """Slots that hold white, left to right; each is one hit."""
+        return tuple(slot for slot in self.slots if slot.role == "white")
+
+    def slots_in_print_order(self) -> tuple[Slot, ...]:
+        """Slots in the order in which they reach the medium."""
+        by_role = {"white": self.white_slots, "colour": self.colour_slots}
+        return tuple(slot for role in self.print_order for slot in by_role[role])
+
+    @property
+    def white_under_colour(self) -> bool:
+        """Whether white lies between garment and colour on the finished shirt.
+
+        What is printed last on a mirrored medium ends up next to the garment.
+        """
+        return (self.print_order[0] == "white") != self.mirrored

@@ -1,0 +1,106 @@
+"""Pixels: resampling on premultiplied alpha, row bands, and where in a mask something is."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Rgba = NDArray[np.uint8]
+Plane = NDArray[np.uint8]
+Mask = NDArray[np.uint8]
+
+_BAND_ROWS = 256
+_PLACE_SIDE = 512
+"""Longest side of the reduced mask on which a finding's place is looked for."""
+
+
+@dataclass(frozen=True)
+class Box:
+    """A rectangle in pixels; right and bottom are exclusive."""
+
+    left: int
+    top: int
+    right: int
+    bottom: int
+
+    @property
+    def width(self) -> int:
+        return self.right - self.left
+
+    @property
+    def height(self) -> int:
+        return self.bottom - self.top
+
+
+def bands(height: int, rows: int = _BAND_ROWS) -> Iterator[slice]:
+    """Row slices that cover ``height``, so that wide intermediate types stay small."""
+    for top in range(0, height, rows):
+        yield slice(top, min(top + rows, height))
+
+
+def resample(rgba: Rgba, width: int, height: int) -> Rgba:
+    """Artwork at another pixel size: area average when smaller, cubic when larger.
+
+    Parameters
+    ----------
+    rgba
+        ``uint8 (H, W, 4)``, straight alpha. Colours are weighted by alpha, so what is transparent never bleeds in.
+    width, height
+        New size in pixels, both >= 1.
+    """
+    if rgba.shape[:2] == (height, width):
+        return rgba
+    smaller = width * height < rgba.shape[0] * rgba.shape[1]
+    how = cv2.INTER_AREA if smaller else cv2.INTER_CUBIC
+    if rgba[..., 3].min() == 255:
+        return np.asarray(cv2.resize(rgba, (width, height), interpolation=how), np.uint8)
+    weighted = np.empty(rgba.shape, np.uint16)
+    for rows in bands(rgba.shape[0]):
+        wide = rgba[rows].astype(np.uint16)
+        weighted[rows, :, :3] = wide[..., :3] * wide[..., 3:]
+        weighted[rows, :, 3] = wide[..., 3] * 255
+    weighted = np.asarray(cv2.resize(weighted, (width, height), interpolation=how), np.uint16)
+    out = np.empty((height, width, 4), np.uint8)
+    for rows in bands(height):
+        wide = weighted[rows].astype(np.float32)
+        alpha = np.maximum(wide[..., 3:], 1)
+        out[rows, :, :3] = np.minimum(wide[..., :3] / alpha * 255 + 0.5, 255)
+        out[rows, :, 3] = (wide[..., 3] + 127) / 255
+    return out
+
+
+def halves(plane: NDArray[np.uint8], least_side: int = 256) -> list[NDArray[np.uint8]]:
+    """The image and its area-averaged halves, largest first."""
+    levels = [plane]
+    while min(levels[-1].shape[:2]) > least_side:
+        height, width = levels[-1].shape[:2]
+        half = cv2.resize(levels[-1], ((width + 1) // 2, (height + 1) // 2), interpolation=cv2.INTER_AREA)
+        levels.append(np.asarray(half, np.uint8))
+    return levels
+
+
+def bounds(mask: Mask) -> Box | None:
+    """The smallest box round the nonzero pixels, ``None`` when there are none."""
+    left, top, width, height = cv2.boundingRect(mask)
+    if width == 0 or height == 0:
+        return None
+    return Box(left, top, left + width, top + height)
+
+
+def place(mask: Mask) -> tuple[float, float]:
+    """Pixel position (x, y) well inside the largest connected part of a nonzero mask."""
+    height, width = mask.shape
+    scale = min(1.0, _PLACE_SIDE / max(height, width))
+    size = (max(1, round(width * scale)), max(1, round(height * scale)))
+    small = np.asarray(cv2.resize(mask, size, interpolation=cv2.INTER_AREA))
+    if not small.any():
+        ys, xs = np.nonzero(mask)
+        return float(xs[0]) + 0.5, float(ys[0]) + 0.5
+    _, labels, stats, _ = cv2.connectedComponentsWithStats((small > 0).astype(np.uint8))
+    largest = 1 + int(np.argmax(stats[1:, cv2.CC_STAT_AREA]))
+    inside = np.pad((labels == largest).astype(np.uint8), 1)
+    depth = cv2.distanceTransform(inside, cv2.DIST_L2, 3)[1:-1, 1:-1]
+    y, x = np.unravel_index(int(np.argmax(depth)), depth.shape)
+    return (float(x) + 0.5) * width / size[0], (float(y) + 0.5) * height / size[1]

@@ -1,0 +1,111 @@
+"""A plan as files: white and inks as PNG, all separations as TIFF, plan.json and a proof. All of them or none."""
+
+import errno
+import json
+import os
+import shutil
+import tempfile
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.optics import Appearance, seen
+from swaddon.core.plan.engine import PlanError
+from swaddon.core.plan.report import plan_report
+from swaddon.core.plan.stages import Plan
+from swaddon.core.profile import INKS
+from swaddon.io.png import write_png
+from swaddon.io.separations import write_separations
+
+PROOF_LONGEST_PX = 2000
+FILES = ("white.png", *(f"{ink}.png" for ink in INKS), "separations.tif", "proof.png", "plan.json")
+
+
+def export_plan(
+    plan: Plan,
+    folder: Path,
+    *,
+    mirror: bool = False,
+    progress: Callable[[str, float], None] = lambda _title, _share: None,
+) -> list[Path]:
+    """Write every file of the plan into ``folder``; on any failure nothing of it is left there.
+
+    Raises
+    ------
+    PlanError
+        One sentence: the folder cannot be written, the disk is full.
+    """
+    created = not folder.exists()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryDirectory(prefix=".swaddon-", dir=folder) as temporary:
+            _write_all(plan, Path(temporary), mirror, progress)
+            return [_moved(Path(temporary) / name, folder / name) for name in FILES]
+    except OSError as error:
+        if created:
+            shutil.rmtree(folder, ignore_errors=True)
+        raise PlanError(_sentence(error, folder)) from error
+
+
+def _moved(source: Path, target: Path) -> Path:
+    os.replace(source, target)
+    return target
+
+
+def _sentence(error: OSError, folder: Path) -> str:
+    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return f"The disk of “{folder}” is full: nothing was exported; free some space or choose another folder."
+    why = (error.strerror or "the system refused it").lower()
+    return f"Nothing could be exported to “{folder}” ({why}): choose another folder."
+
+
+def _write_all(
+    plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, float], None]
+) -> None:
+    def turned(plane: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        return np.asarray(cv2.flip(plane, 1), np.uint8) if mirror else plane
+
+    cmyk, white = turned(plan.cmyk), turned(plan.white_plane)
+    jobs: list[tuple[str, Callable[[], None]]] = [
+        ("separations.tif", lambda: write_separations(folder / "separations.tif", cmyk, white, plan.ppi)),
+        ("white.png", lambda: write_png(folder / "white.png", white, plan.ppi)),
+        ("proof.png", lambda: _write_proof(plan, folder / "proof.png")),
+        ("plan.json", lambda: _write_report(plan, folder / "plan.json")),
+    ]
+    jobs += [
+        (f"{ink}.png", lambda i=index, ink=ink: write_png(folder / f"{ink}.png", _ink(cmyk, i), plan.ppi))
+        for index, ink in enumerate(INKS)
+    ]
+    with ThreadPoolExecutor(2) as pool:
+        running = [(name, pool.submit(job)) for name, job in jobs]
+        for index, (name, done) in enumerate(running):
+            progress(f"Writing {name}", index / len(running))
+            done.result()
+
+
+def _ink(cmyk: NDArray[np.uint8], index: int) -> NDArray[np.uint8]:
+    return np.asarray(cv2.extractChannel(cmyk, index), np.uint8)
+
+
+def _write_report(plan: Plan, path: Path) -> None:
+    path.write_text(json.dumps(plan_report(plan), indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
+
+
+def _write_proof(plan: Plan, path: Path) -> None:
+    picture, ppi = proof_picture(plan)
+    write_png(path, picture, ppi)
+
+
+def proof_picture(plan: Plan) -> tuple[NDArray[np.uint8], float]:
+    """sRGB picture of the print on plain cloth, at most ``PROOF_LONGEST_PX`` long, and its ppi."""
+    height, width = plan.white_plane.shape
+    scale = min(1.0, PROOF_LONGEST_PX / max(height, width))
+    size = (max(1, round(width * scale)), max(1, round(height * scale)))
+    cmyk = np.asarray(cv2.resize(plan.cmyk, size, interpolation=cv2.INTER_AREA), np.uint8)
+    white = np.asarray(cv2.resize(plan.white_plane, size, interpolation=cv2.INTER_AREA), np.uint8)
+    look = Appearance.of(plan.request.settings.garment, plan.request.profile)
+    return seen(cmyk, white, look), plan.ppi * scale

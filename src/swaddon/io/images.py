@@ -1,0 +1,233 @@
+"""Pictures in: PNG, JPEG, TIFF and WebP become upright sRGB with straight alpha, 8 bits a channel."""
+
+import hashlib
+import io
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageCms, UnidentifiedImageError
+
+from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.engine import PlanError
+from swaddon.core.raster import bands
+from swaddon.io import profiles
+from swaddon.io.tiff_in import read_tiff
+
+FORMATS = {"PNG": (".png",), "JPEG": (".jpg", ".jpeg"), "TIFF": (".tif", ".tiff"), "WEBP": (".webp",)}
+LARGEST_PIXELS = 250_000_000
+LARGEST_BYTES = 2_000_000_000
+
+Image.MAX_IMAGE_PIXELS = None  # the limit above is checked on the header, with a sentence of our own
+
+Array = NDArray[Any]
+
+
+def read_artwork(path: Path) -> Artwork:
+    """Artwork from a file.
+
+    Raises
+    ------
+    PlanError
+        One sentence: what is wrong with which file, and what to do.
+    """
+    name = path.name
+    if path.is_dir():
+        raise PlanError(f"“{name}” is a folder: give a PNG, JPEG, TIFF or WebP file inside it.")
+    try:
+        size = path.stat().st_size
+        if size > LARGEST_BYTES:
+            raise PlanError(f"“{name}” is larger than 2 GB: save the artwork at its print size, 300 ppi.")
+        data = path.read_bytes()
+    except FileNotFoundError as error:
+        raise PlanError(f"There is no file “{name}” at the given place: check the path.") from error
+    except OSError as error:
+        why = profiles.reason(error)
+        raise PlanError(f"“{name}” cannot be read ({why}): check its permissions.") from error
+    return decode_artwork(data, name)
+
+
+def decode_artwork(data: bytes, name: str) -> Artwork:
+    """Artwork from the bytes of a file called ``name``; raises as :func:`read_artwork`."""
+    if not data:
+        raise PlanError(f"“{name}” is empty (0 bytes): save or copy the artwork again.")
+    try:
+        head = Image.open(io.BytesIO(data), formats=tuple(FORMATS))
+    except UnidentifiedImageError as error:
+        raise PlanError(
+            f"“{name}” is not a PNG, JPEG, TIFF or WebP picture, whatever its name says: "
+            "export the artwork as PNG."
+        ) from error
+    except Exception as error:
+        raise _damaged(name) from error
+    if head.width * head.height > LARGEST_PIXELS:
+        raise PlanError(
+            f"“{name}” has {head.width} × {head.height} px, more than the {LARGEST_PIXELS // 1_000_000} megapixels "
+            "that Swaddon reads: save it at its print size, 300 ppi."
+        )
+    try:
+        rgba, has_alpha, notes = _decode(head, data)
+        turned = _upright(rgba, head.getexif().get(0x0112, 1))
+    except PlanError:
+        raise
+    except MemoryError as error:
+        raise PlanError(f"“{name}” needs more memory than there is: save it at its print size.") from error
+    except Exception as error:
+        raise _damaged(name) from error
+    if turned is not rgba:
+        notes = [*notes, "turned upright as its EXIF data says"]
+    turned.flags.writeable = False
+    return Artwork(
+        rgba=turned,
+        content_id=hashlib.blake2b(data, digest_size=16).hexdigest(),
+        file_name=name,
+        file_format="JPEG" if head.format == "MPO" else str(head.format),
+        has_alpha=has_alpha,
+        notes=tuple(notes),
+    )
+
+
+def _damaged(name: str) -> PlanError:
+    return PlanError(f"“{name}” is damaged or cut short: save or copy the artwork again.")
+
+
+def _decode(head: Image.Image, data: bytes) -> tuple[Array, bool, list[str]]:
+    icc = head.info.get("icc_profile")
+    if head.format == "TIFF":
+        samples = read_tiff(data, head)
+        if samples is not None:
+            return _to_srgb(samples.colour, samples.alpha, icc, samples.is_cmyk, list(samples.notes))
+    if head.format == "PNG" and head.mode in ("RGB", "RGBA", "I;16", "I") and "transparency" not in head.info:
+        array = _decode_png(data)
+        notes = ["reduced from 16 to 8 bits"] if array.dtype == np.uint16 else []
+        return _split(eight_bits(array), icc, notes)
+    return _decode_with_pillow(head, icc)
+
+
+def _decode_png(data: bytes) -> Array:
+    import imagecodecs
+
+    try:
+        return np.asarray(imagecodecs.spng_decode(data))
+    except imagecodecs.SpngError:
+        return np.asarray(imagecodecs.png_decode(data))
+
+
+def _split(array: Array, icc: bytes | None, notes: list[str]) -> tuple[Array, bool, list[str]]:
+    """Grey, grey + alpha, RGB or RGBA samples to sRGB + alpha."""
+    if array.ndim == 2:
+        array = array[..., None]
+    has_alpha = array.shape[2] in (2, 4)
+    if has_alpha and array.shape[2] == 4 and (icc is None or _is_srgb(icc)):
+        return np.ascontiguousarray(array), True, notes
+    alpha = array[..., -1] if has_alpha else None
+    colour = array[..., :-1] if has_alpha else array
+    return _to_srgb(colour, alpha, icc, False, notes)
+
+
+def _decode_with_pillow(head: Image.Image, icc: bytes | None) -> tuple[Array, bool, list[str]]:
+    head.load()
+    if head.mode == "CMYK":
+        return _to_srgb(np.asarray(head), None, icc, True, [])
+    has_alpha = head.has_transparency_data
+    if head.mode in ("P", "PA", "1", "RGBa", "La", "I", "F", "I;16", "YCbCr", "LAB", "HSV") or (
+        has_alpha and head.mode not in ("RGBA", "LA")
+    ):
+        head = head.convert("RGBA" if has_alpha else "RGB")
+    return _split(np.asarray(head), icc, [])
+
+
+def eight_bits(array: Array) -> NDArray[np.uint8]:
+    """Samples reduced to 8 bits with rounding; floats are taken as 0..1."""
+    if array.dtype == np.uint8:
+        return array
+    out = np.empty(array.shape, np.uint8)
+    top = float(np.iinfo(array.dtype).max) if np.issubdtype(array.dtype, np.integer) else 1.0
+    for rows in bands(array.shape[0]):
+        values = np.nan_to_num(array[rows].astype(np.float32)) * np.float32(255 / top)
+        out[rows] = np.clip(values + np.float32(0.5), 0, 255)
+    return out
+
+
+def _to_srgb(
+    colour: Array, alpha: Array | None, icc: bytes | None, is_cmyk: bool, notes: list[str]
+) -> tuple[Array, bool, list[str]]:
+    colour = np.ascontiguousarray(eight_bits(colour))
+    out = np.empty((*colour.shape[:2], 4), np.uint8)
+    out[..., 3] = 255 if alpha is None else eight_bits(alpha)
+    converted = _through_profile(colour, icc, is_cmyk) if icc else None
+    if converted is not None:
+        out[..., :3] = converted
+        if icc is not None and not _is_srgb(icc):
+            notes = [*notes, "converted to sRGB through its colour profile"]
+    elif is_cmyk:
+        _generic_cmyk_to_srgb(colour, out)
+        notes = [*notes, "CMYK without a colour profile, read as generic offset print"]
+    else:
+        out[..., :3] = colour
+    return out, alpha is not None, notes
+
+
+def _profile_of(icc: bytes) -> ImageCms.ImageCmsProfile:
+    return ImageCms.ImageCmsProfile(io.BytesIO(icc))
+
+
+def _is_srgb(icc: bytes) -> bool:
+    try:
+        return "srgb" in ImageCms.getProfileDescription(_profile_of(icc)).lower()
+    except (OSError, ImageCms.PyCMSError):
+        return True
+
+
+def _through_profile(colour: Array, icc: bytes, is_cmyk: bool) -> Array | None:
+    """Colours through the embedded profile (LittleCMS), ``None`` when the profile does not fit the samples."""
+    mode = "CMYK" if is_cmyk else {1: "L", 3: "RGB"}.get(colour.shape[2])
+    if mode is None:
+        return None
+    if mode == "RGB" and _is_srgb(icc):
+        return colour
+    try:
+        transform = ImageCms.buildTransform(
+            _profile_of(icc), ImageCms.createProfile("sRGB"), mode, "RGB",
+            ImageCms.Intent.RELATIVE_COLORIMETRIC, ImageCms.Flags.BLACKPOINTCOMPENSATION,
+        )  # fmt: skip
+    except (OSError, ImageCms.PyCMSError):
+        return None
+    out = np.empty((*colour.shape[:2], 3), np.uint8)
+    for rows in bands(colour.shape[0]):
+        part = Image.fromarray(colour[rows, :, 0] if mode == "L" else colour[rows], mode)
+        moved = transform.apply(part)
+        out[rows] = np.asarray(moved)
+    return out
+
+
+def _generic_cmyk_to_srgb(cmyk: Array, out: Array) -> None:
+    """CMYK by the generic inks' forward model, paper to white and the darkest print to black."""
+    from swaddon.core.colour import srgb8_from_bands
+    from swaddon.core.separation import transmittance
+
+    separation = profiles.shipped("film").separation
+    primaries = separation.primaries()
+    black = primaries[-1]
+    for rows in bands(cmyk.shape[0], 64):
+        codes = np.ascontiguousarray(cmyk[rows]).view(np.uint32)[..., 0]
+        distinct, place = np.unique(codes, return_inverse=True)
+        inks = distinct.view(np.uint8).reshape(-1, 4) / 255
+        seen = transmittance(inks, primaries, separation.yule_nielsen_n)
+        rgb = srgb8_from_bands(np.clip((seen - black) / (1 - black), 0, 1))
+        out[rows, :, :3] = rgb[place.reshape(codes.shape)]
+
+
+def _upright(rgba: Array, orientation: int) -> Array:
+    """The picture as EXIF orientation 1 to 8 means it (Exif 2.32, tag 0x0112)."""
+    turned = {
+        2: lambda a: a[:, ::-1],
+        3: lambda a: a[::-1, ::-1],
+        4: lambda a: a[::-1],
+        5: lambda a: a.transpose(1, 0, 2),
+        6: lambda a: a.transpose(1, 0, 2)[:, ::-1],
+        7: lambda a: a[::-1, ::-1].transpose(1, 0, 2),
+        8: lambda a: a.transpose(1, 0, 2)[::-1],
+    }.get(orientation)
+    return rgba if turned is None else np.ascontiguousarray(turned(rgba))

@@ -1,0 +1,238 @@
+"""Press profiles: TOML files of a device and its supplies, checked at the door."""
+
+import tomllib
+from decimal import Decimal
+from functools import lru_cache
+from importlib import resources
+from pathlib import Path
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from swaddon.core.plan.engine import PlanError
+from swaddon.core.profile import (
+    PRIMARY_NAMES,
+    Carriage,
+    Phase,
+    Powder,
+    PressProfile,
+    Separation,
+    Sheet,
+    Slot,
+    Supply,
+    WhiteInk,
+)
+
+SCHEMA = "swaddon-profile/1"
+_LARGEST_BYTES = 1_000_000
+
+Share = Annotated[float, Field(ge=0, le=1)]
+Positive = Annotated[float, Field(gt=0)]
+NotNegative = Annotated[float, Field(ge=0)]
+InkName = Literal["C", "M", "Y", "K", "W"]
+
+
+class _Model(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class _Slot(_Model):
+    ink: InkName
+
+
+class _Separation(_Model):
+    yule_nielsen_n: Annotated[float, Field(ge=1, le=10)]
+    black_start: Share
+    black_strength: Share
+    total_area_limit_percent: Annotated[float, Field(ge=100, le=400)]
+    primaries: dict[str, tuple[float, float, float]]
+
+
+class _White(_Model):
+    contrast_ratio: Annotated[float, Field(gt=0, lt=1)]
+    design_from: Share
+    design_full: Share
+    default_choke_mm: NotNegative
+
+
+class _Supply(_Model):
+    unit: str
+    unit_price: Decimal = Field(ge=0)
+    waste_share: NotNegative
+    margin_mm: NotNegative = 0
+    per_area: Positive = 1.0
+    per_area_g_m2: NotNegative = 0
+    per_ink_g_ml: NotNegative = 0
+
+
+class _Supplies(_Model):
+    white_ink: _Supply
+    colour_ink: _Supply
+    film: _Supply | None = None
+    powder: _Supply | None = None
+    pretreat: _Supply | None = None
+
+
+class _Phase(_Model):
+    name: str
+    roles: tuple[Literal["white", "colour"], ...]
+    passes: Annotated[int, Field(ge=1, le=64)]
+
+
+class _Time(_Model):
+    fixed_s: NotNegative
+    head_height_mm: Positive
+    carriage_speed_mm_s: Positive
+    turn_round_s: NotNegative
+    phases: tuple[_Phase, ...]
+
+
+class _ProfileFile(_Model):
+    schema_: Literal["swaddon-profile/1"] = Field(alias="schema")
+    name: str
+    title: str
+    process: Literal["film", "direct"]
+    notes: str = ""
+    plan_ppi: Annotated[float, Field(ge=72, le=1200)]
+    currency: Annotated[str, Field(pattern="^[A-Z]{3}$")]
+    mirrored: bool
+    print_order: tuple[Literal["white", "colour"], Literal["white", "colour"]]
+    largest_print_mm: tuple[Positive, Positive]
+    cautions: tuple[str, ...] = ()
+    slots: tuple[_Slot, ...]
+    separation: _Separation
+    white: _White
+    lay_down_ml_m2: dict[InkName, NotNegative]
+    supplies: _Supplies
+    time: _Time
+
+
+def shipped_names() -> tuple[str, ...]:
+    """Names of the profiles that come with Swaddon."""
+    files = resources.files(__package__).iterdir()
+    return tuple(sorted(file.name.removesuffix(".toml") for file in files if file.name.endswith(".toml")))
+
+
+@lru_cache
+def shipped(name: str) -> PressProfile:
+    """A shipped profile by name."""
+    return parse((resources.files(__package__) / f"{name}.toml").read_text(encoding="utf-8"), name)
+
+
+def load(name_or_file: str) -> PressProfile:
+    """A profile by shipped name or from a TOML file.
+
+    Raises
+    ------
+    PlanError
+        One sentence on what is wrong with it.
+    """
+    if name_or_file in shipped_names():
+        return shipped(name_or_file)
+    path = Path(name_or_file)
+    if not path.is_file():
+        names = ", ".join(shipped_names())
+        raise PlanError(f"No press profile “{name_or_file}”: give one of {names}, or the path of a TOML file.")
+    try:
+        if path.stat().st_size > _LARGEST_BYTES:
+            raise PlanError(f"{path.name} is too large for a press profile (over 1 MB).")
+        text = path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise PlanError(f"The press profile {path.name} cannot be read: {reason(error)}.") from error
+    return parse(text, path.name)
+
+
+def reason(error: Exception) -> str:
+    """Short cause of an error, for the middle of a sentence."""
+    if isinstance(error, OSError):
+        return (error.strerror or "the system refused it").lower()
+    return "it is not UTF-8 text"
+
+
+def parse(text: str, name: str) -> PressProfile:
+    """A profile from TOML text; ``name`` is used in error sentences."""
+    try:
+        document = _ProfileFile.model_validate(tomllib.loads(text))
+        return _profile(document)
+    except tomllib.TOMLDecodeError as error:
+        raise PlanError(f"The press profile {name} is not valid TOML: {error}.") from error
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"])
+        raise PlanError(f"The press profile {name} has a wrong value at {place}: {first['msg']}.") from error
+    except ValueError as error:
+        raise PlanError(f"The press profile {name}: {error}.") from error
+
+
+def _profile(document: _ProfileFile) -> PressProfile:
+    slots = tuple(
+        Slot(number, slot.ink, "white" if slot.ink == "W" else "colour")
+        for number, slot in enumerate(document.slots, start=1)
+    )
+    colours = [slot.ink for slot in slots if slot.role == "colour"]
+    if sorted(colours) != sorted("CMYK"):
+        raise ValueError("slots must hold each of C, M, Y and K once")
+    if set(document.print_order) != {"white", "colour"}:
+        raise ValueError("print_order must name white and colour once each")
+    missing = [name for name in PRIMARY_NAMES if name not in document.separation.primaries]
+    if missing:
+        raise ValueError(f"separation.primaries lacks {missing[0]}")
+    absent = [slot.ink for slot in slots if slot.ink not in document.lay_down_ml_m2]
+    if absent:
+        raise ValueError(f"lay_down_ml_m2 lacks {absent[0]}")
+    if not any(slot.role == "white" for slot in slots):
+        raise ValueError("slots must hold at least one white")
+    supplies, time = document.supplies, document.time
+    return PressProfile(
+        name=document.name,
+        title=document.title,
+        process=document.process,
+        plan_ppi=document.plan_ppi,
+        currency=document.currency,
+        mirrored=document.mirrored,
+        slots=slots,
+        print_order=document.print_order,
+        separation=_separation(document.separation),
+        white=WhiteInk(**document.white.model_dump()),
+        lay_down_ml_m2=dict(document.lay_down_ml_m2),
+        white_ink=_supply("White ink", supplies.white_ink),
+        colour_ink=_supply("Colour ink", supplies.colour_ink),
+        film=_sheet("Film", supplies.film),
+        pretreat=_sheet("Pretreat", supplies.pretreat),
+        powder=_powder(supplies.powder),
+        carriage=Carriage(
+            fixed_s=time.fixed_s,
+            head_height_mm=time.head_height_mm,
+            speed_mm_s=time.carriage_speed_mm_s,
+            turn_s=time.turn_round_s,
+            phases=tuple(Phase(phase.name, phase.roles, phase.passes) for phase in time.phases),
+        ),
+        largest_print_mm=document.largest_print_mm,
+        notes=document.notes,
+        cautions=document.cautions,
+    )
+
+
+def _separation(part: _Separation) -> Separation:
+    return Separation(
+        primaries_lab=tuple(part.primaries[name] for name in PRIMARY_NAMES),
+        yule_nielsen_n=part.yule_nielsen_n,
+        black_start=part.black_start,
+        black_strength=part.black_strength,
+        total_area_limit=part.total_area_limit_percent,
+    )
+
+
+def _supply(name: str, part: _Supply) -> Supply:
+    unit = {"m2": "m²"}.get(part.unit, part.unit)
+    return Supply(name, unit, part.unit_price, part.waste_share)
+
+
+def _sheet(name: str, part: _Supply | None) -> Sheet | None:
+    return None if part is None else Sheet(part.per_area, part.margin_mm, _supply(name, part))
+
+
+def _powder(part: _Supply | None) -> Powder | None:
+    if part is None:
+        return None
+    return Powder(part.per_area_g_m2, part.per_ink_g_ml, _supply("Powder", part))

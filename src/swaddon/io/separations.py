@@ -1,0 +1,62 @@
+"""One TIFF with C, M, Y, K and a named spot white.
+
+TIFF 6.0 section 16: PhotometricInterpretation 5 (separated), InkSet 1 (CMYK), 0 = no ink, 255 = full. White is a fifth
+sample, declared as an extra sample and named in the image resource block of tag 34377 (resource 1006, channel names;
+1007, channel kind 2 = spot), so that readers which know no spot colours still read the CMYK picture.
+"""
+
+import struct
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+SPOT_NAME = "White"
+_RESOURCES_TAG = 34377
+_INK_SET_TAG = 332
+_BYTE, _SHORT = 1, 3
+_ROWS_PER_STRIP = 128
+
+
+def write_separations(path: Path, cmyk: NDArray[np.uint8], white: NDArray[np.uint8], ppi: float) -> None:
+    """Write ``uint8 (H, W, 4)`` CMYK and ``uint8 (H, W)`` white as one deflated TIFF."""
+    import tifffile
+
+    resources = _resource(1006, _pascal(SPOT_NAME)) + _resource(1007, _spot_display())
+    samples = np.empty((*white.shape, 5), np.uint8)
+    samples[..., :4] = cmyk
+    samples[..., 4] = white
+    tifffile.imwrite(
+        path,
+        samples,
+        photometric="separated",
+        planarconfig="contig",
+        extrasamples=["unspecified"],
+        compression="zlib",
+        compressionargs={"level": 1},
+        rowsperstrip=_ROWS_PER_STRIP,
+        maxworkers=2,
+        resolution=(ppi, ppi),
+        resolutionunit="INCH",
+        metadata=None,
+        software=False,
+        extratags=[
+            (_INK_SET_TAG, _SHORT, 1, 1, True),
+            (_RESOURCES_TAG, _BYTE, len(resources), resources, True),
+        ],
+    )
+
+
+def _pascal(text: str) -> bytes:
+    encoded = text.encode("ascii")
+    return bytes([len(encoded)]) + encoded
+
+
+def _resource(number: int, body: bytes) -> bytes:
+    """One image resource block: signature, number, empty name, even-padded body."""
+    return b"8BIM" + struct.pack(">HHI", number, 0, len(body)) + body + b"\0" * (len(body) % 2)
+
+
+def _spot_display() -> bytes:
+    """How a reader may show the channel: RGB white, full solidity, kind 2 = spot."""
+    return struct.pack(">HHHHHHBB", 0, 65535, 65535, 65535, 0, 100, 2, 0)

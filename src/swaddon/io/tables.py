@@ -1,0 +1,44 @@
+"""Inverse separation tables kept on disk, because solving one takes seconds."""
+
+import hashlib
+import os
+import tempfile
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+import platformdirs
+
+from swaddon.core.profile import Separation
+from swaddon.core.separation import NODES, Table, inverse_table
+
+_VERSION = 1
+"""Raised when the solver's mathematics change."""
+
+
+def cache_folder() -> Path:
+    """Where Swaddon keeps what it can make again."""
+    return Path(os.environ.get("SWADDON_CACHE") or platformdirs.user_cache_path("swaddon"))
+
+
+@lru_cache(maxsize=8)
+def separation_table(separation: Separation) -> Table:
+    """The inverse table of a separation, from disk when it was solved before."""
+    digest = hashlib.sha256(f"{_VERSION}|{NODES}|{separation!r}".encode()).hexdigest()[:20]
+    path = cache_folder() / f"separation-{digest}.npy"
+    try:
+        table = np.load(path, allow_pickle=False)
+        if table.shape == (NODES, NODES, NODES, 4) and table.dtype == np.float32:
+            table.flags.writeable = False
+            return table
+    except (OSError, ValueError):
+        pass
+    table = inverse_table(separation)
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with tempfile.NamedTemporaryFile(dir=path.parent, suffix=".npy", delete=False) as file:
+            np.save(file, table)
+        Path(file.name).replace(path)
+    except OSError:
+        return table
+    return table
