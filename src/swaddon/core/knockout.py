@@ -22,7 +22,7 @@ from swaddon.core.colour import (
     lab_from_srgb8,
     linear_table,
 )
-from swaddon.core.raster import Mask, Rgba, bands
+from swaddon.core.raster import Mask, Rgba, alpha_of, bands
 
 Reach = Literal["outside", "everywhere"]
 Edge = Literal["soft", "hard"]
@@ -97,10 +97,9 @@ def _codes(rgba: Rgba) -> NDArray[np.int32]:
 def connected_to_outside(passable: Mask) -> Mask:
     """Mask (255) of the passable (nonzero) pixels that can be reached from beyond the artboard, by edges."""
     height, width = passable.shape
-    padded = cv2.copyMakeBorder(passable, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=255)
-    np.minimum(padded, 1, out=padded)
-    cv2.floodFill(padded, None, (0, 0), 2, flags=4)
-    return np.where(padded[1 : height + 1, 1 : width + 1] == 2, np.uint8(255), np.uint8(0))
+    padded = cv2.copyMakeBorder(cv2.inRange(passable, 1, 255), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=255)
+    cv2.floodFill(padded, None, (0, 0), 128, flags=4)
+    return np.asarray(cv2.inRange(padded[1 : height + 1, 1 : width + 1], 128, 128))
 
 
 def knock_out(rgba: Rgba, colour: Rgb, removed: Mask, zone: Mask | None) -> Rgba:
@@ -128,7 +127,8 @@ def knock_out(rgba: Rgba, colour: Rgb, removed: Mask, zone: Mask | None) -> Rgba
                 rgba.shape[0],
                 lambda rows: kernels.unmix(rgba, zone, ground, rows.start, rows.stop, out),
             )
-    out[..., 3][removed > 0] = 0
+    alpha = cv2.bitwise_and(alpha_of(out), cv2.bitwise_not(removed))
+    cv2.insertChannel(alpha, out, 3)
     return out
 
 
@@ -137,24 +137,23 @@ def removed_area(rgba: Rgba, found: Distances, tolerance: float, reach: Reach) -
     close = near(rgba, found, tolerance)
     if reach == "everywhere":
         return close
-    passable = close | np.where(rgba[..., 3] == 0, np.uint8(255), np.uint8(0))
-    return close & connected_to_outside(passable)
+    passable = cv2.bitwise_or(close, cv2.inRange(alpha_of(rgba), 0, 0))
+    return np.asarray(cv2.bitwise_and(close, connected_to_outside(passable)))
 
 
 def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bool) -> Mask:
     """Where a soft edge unmixes: the rim of what was removed or, when the colour is the garment's own, its fades."""
-    visible = rgba[..., 3] > 0
-    kept = visible & (removed == 0)
+    clear = cv2.inRange(alpha_of(rgba), 0, 0)
+    gone = cv2.bitwise_or(removed, clear)
     if not is_cloth:
         around = cv2.dilate(removed, np.ones((5, 5), np.uint8))
-        return np.where(kept & (around > 0), np.uint8(RIM), np.uint8(0))
+        return np.asarray(cv2.bitwise_and(cv2.bitwise_and(around, cv2.bitwise_not(gone)), RIM))
     low = tuple(1 if c > 0 else 0 for c in colour)
     high = tuple(254 if c < 255 else 255 for c in colour)
     fading = cv2.inRange(rgba[..., :3], low, high)
     if reach == "outside":
-        fading[~visible | (removed > 0)] = 255
-        fading = connected_to_outside(fading)
-    return np.where(kept & (fading > 0), np.uint8(FADE), np.uint8(0))
+        fading = connected_to_outside(cv2.bitwise_or(fading, gone))
+    return np.asarray(cv2.bitwise_and(cv2.bitwise_and(fading, cv2.bitwise_not(gone)), FADE))
 
 
 def unmix_plain(rgba: Rgba, zone: Mask, colour: Rgb, out: Rgba) -> None:

@@ -73,10 +73,10 @@ def measure(cmyk: NDArray[np.uint8], white: Plane, ppi: float) -> Measures:
     colour_any = np.empty((height, width), np.uint8)
     for rows in bands(height):
         part = cmyk[rows]
-        sums += part.reshape(-1, 4).sum(axis=0, dtype=np.uint32)
+        sums += cv2.sumElems(part)
         np.not_equal(part.view(np.uint32)[..., 0], 0, out=colour_any[rows].view(np.bool_))
     full = 255.0 * width * height
-    coverage = {"W": float(white.sum(dtype=np.uint64)) / full}
+    coverage = {"W": cv2.sumElems(white)[0] / full}
     coverage |= {ink: float(sums[index]) / full for index, ink in enumerate(INKS)}
     either = cv2.bitwise_or(white, colour_any)
     return Measures(
@@ -93,4 +93,5 @@ def measure(cmyk: NDArray[np.uint8], white: Plane, ppi: float) -> Measures:
 
 def _extent(plane: Plane) -> RoleExtent:
     box = bounds(plane)
-    return RoleExtent(rows=plane.any(axis=1), width_px=0 if box is None else box.width)
+    rows = cv2.reduce(plane, 1, cv2.REDUCE_MAX)[:, 0] > 0
+    return RoleExtent(rows=rows, width_px=0 if box is None else box.width)

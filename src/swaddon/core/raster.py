@@ -54,7 +54,7 @@ def resample(rgba: Rgba, width: int, height: int) -> Rgba:
         return rgba
     smaller = width * height < rgba.shape[0] * rgba.shape[1]
     how = cv2.INTER_AREA if smaller else cv2.INTER_CUBIC
-    if rgba[..., 3].min() == 255:
+    if cv2.minMaxLoc(alpha_of(rgba))[0] == 255:
         return np.asarray(cv2.resize(rgba, (width, height), interpolation=how), np.uint8)
     weighted = np.empty(rgba.shape, np.uint16)
     for rows in bands(rgba.shape[0]):
@@ -69,6 +69,11 @@ def resample(rgba: Rgba, width: int, height: int) -> Rgba:
         out[rows, :, :3] = np.minimum(wide[..., :3] / alpha * 255 + 0.5, 255)
         out[rows, :, 3] = (wide[..., 3] + 127) / 255
     return out
+
+
+def alpha_of(rgba: Rgba) -> Plane:
+    """The alpha plane, contiguous."""
+    return np.asarray(cv2.extractChannel(rgba, 3), np.uint8)
 
 
 def halves(plane: NDArray[np.uint8], least_side: int = 256) -> list[NDArray[np.uint8]]:

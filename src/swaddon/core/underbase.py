@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from swaddon.core import fast
 from swaddon.core.profile import WhiteInk
-from swaddon.core.raster import Mask, Plane, Rgba, bands
+from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bands
 
 _RIM_PX = 5
 """Half-transparent places at least this wide are fades or haze, not the antialiasing of an edge (assumed)."""
@@ -38,7 +38,7 @@ class White:
 
 def soft_area(rgba: Rgba) -> Mask:
     """Mask (255) of half-transparent places wider than the antialiased rim of a shape."""
-    alpha = rgba[..., 3]
+    alpha = alpha_of(rgba)
     half = cv2.inRange(alpha, 1, 254)
     return np.asarray(cv2.morphologyEx(half, cv2.MORPH_OPEN, np.ones((_RIM_PX, _RIM_PX), np.uint8)))
 
@@ -56,7 +56,7 @@ def figure(rgba: Rgba, soft: Mask, ramp: NDArray[np.uint8], design_white: bool) 
     A fade counts as figure throughout, so that its white follows it to the end. White of the design that is not
     printed is bare cloth and so not part of the figure.
     """
-    out: Plane = np.maximum(rgba[..., 3], soft)
+    out: Plane = np.maximum(alpha_of(rgba), soft)
     if not design_white:
         lowest = rgba[..., :3].min(axis=2)
         out = (out.astype(np.uint16) * (255 - ramp[lowest]) // 255).astype(np.uint8)

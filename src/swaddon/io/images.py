@@ -68,7 +68,7 @@ def decode_artwork(data: bytes, name: str) -> Artwork:
         )
     try:
         rgba, has_alpha, notes = _decode(head, data)
-        turned = _upright(rgba, head.getexif().get(0x0112, 1))
+        turned = _upright(rgba, _orientation(head, data))
     except PlanError:
         raise
     except MemoryError as error:
@@ -86,6 +86,13 @@ def decode_artwork(data: bytes, name: str) -> Artwork:
         has_alpha=has_alpha,
         notes=tuple(notes),
     )
+
+
+def _orientation(head: Image.Image, data: bytes) -> int:
+    """EXIF orientation; for PNG only when an eXIf chunk is there, since asking decodes the whole picture."""
+    if head.format == "PNG" and b"eXIf" not in data:
+        return 1
+    return int(head.getexif().get(0x0112, 1))
 
 
 def _damaged(name: str) -> PlanError:

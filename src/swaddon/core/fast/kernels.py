@@ -12,6 +12,11 @@ from numba import njit, types
 _OPTIONS = {"nogil": True, "cache": True, "error_model": "numpy"}
 
 
+_COS_30, _SIN_30 = math.cos(math.radians(30)), math.sin(math.radians(30))
+_COS_6, _SIN_6 = math.cos(math.radians(6)), math.sin(math.radians(6))
+_COS_63, _SIN_63 = math.cos(math.radians(63)), math.sin(math.radians(63))
+
+
 def _reads(dtype, dimensions):
     return types.Array(dtype, dimensions, "C", readonly=True)
 
@@ -120,34 +125,47 @@ def _lab_f(t):
 
 @njit(**_OPTIONS)
 def _delta_e_2000(l1, a1, b1, l2, a2, b2, c2_raw):
-    c7 = ((math.hypot(a1, b1) + c2_raw) / 2) ** 7
+    c_raw = (math.sqrt(a1 * a1 + b1 * b1) + c2_raw) / 2
+    c7 = c_raw * c_raw * c_raw * c_raw * c_raw * c_raw * c_raw
     g = 0.5 * (1 - math.sqrt(c7 / (c7 + 25.0**7)))
     a1, a2 = (1 + g) * a1, (1 + g) * a2
-    c1, c2 = math.hypot(a1, b1), math.hypot(a2, b2)
-    h1 = math.degrees(math.atan2(b1, a1)) % 360
-    h2 = math.degrees(math.atan2(b2, a2)) % 360
+    c1, c2 = math.sqrt(a1 * a1 + b1 * b1), math.sqrt(a2 * a2 + b2 * b2)
+    h1, h2 = math.degrees(math.atan2(b1, a1)), math.degrees(math.atan2(b2, a2))
+    h1 = h1 + 360 if h1 < 0 else h1
+    h2 = h2 + 360 if h2 < 0 else h2
     if c1 * c2 == 0:
         dh, h_mean = 0.0, h1 + h2
     else:
-        dh = (h2 - h1 + 180) % 360 - 180
+        dh = h2 - h1
+        if abs(dh) > 180:
+            dh += -360 if dh > 0 else 360
         h_mean = (h1 + h2) / 2
         if abs(h1 - h2) > 180:
             h_mean += 180 if h1 + h2 < 360 else -180
     l_mean, c_mean = (l1 + l2) / 2, (c1 + c2) / 2
+    # cos and sin of the mean hue once; its multiples by the double and triple angle formulas
+    hue = math.radians(h_mean)
+    c, s = math.cos(hue), math.sin(hue)
+    c_2, s_2 = c * c - s * s, 2 * s * c
+    c_3, s_3 = c_2 * c - s_2 * s, s_2 * c + c_2 * s
+    c_4, s_4 = c_2 * c_2 - s_2 * s_2, 2 * s_2 * c_2
     t = (
         1
-        - 0.17 * math.cos(math.radians(h_mean - 30))
-        + 0.24 * math.cos(math.radians(2 * h_mean))
-        + 0.32 * math.cos(math.radians(3 * h_mean + 6))
-        - 0.20 * math.cos(math.radians(4 * h_mean - 63))
+        - 0.17 * (c * _COS_30 + s * _SIN_30)
+        + 0.24 * c_2
+        + 0.32 * (c_3 * _COS_6 - s_3 * _SIN_6)
+        - 0.20 * (c_4 * _COS_63 + s_4 * _SIN_63)
     )
     off = (l_mean - 50) ** 2
     dl = (l2 - l1) / (1 + 0.015 * off / math.sqrt(20 + off))
     dc = (c2 - c1) / (1 + 0.045 * c_mean)
     dhue = 2 * math.sqrt(c1 * c2) * math.sin(math.radians(dh) / 2) / (1 + 0.015 * c_mean * t)
-    c7 = c_mean**7
-    turn = 60 * math.exp(-(((h_mean - 275) / 25) ** 2))
-    r_t = -math.sin(math.radians(turn)) * 2 * math.sqrt(c7 / (c7 + 25.0**7))
+    c7 = c_mean * c_mean * c_mean * c_mean * c_mean * c_mean * c_mean
+    turned = (h_mean - 275) / 25
+    r_t = 0.0
+    if abs(turned) < 6:
+        turn = 60 * math.exp(-turned * turned)
+        r_t = -math.sin(math.radians(turn)) * 2 * math.sqrt(c7 / (c7 + 25.0**7))
     return math.sqrt(max(dl * dl + dc * dc + dhue * dhue + r_t * dc * dhue, 0.0))
 
 

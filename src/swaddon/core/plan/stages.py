@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -144,7 +145,7 @@ def white_of(request: PlanRequest, art: Rgba, cmyk: NDArray[np.uint8], soft: Pla
     coverage = underbase.pull_in(figure, px_from_mm(white.choke_mm, request.ppi))
     run.check()
     plane = underbase.lay(art, cmyk, coverage, soft, ramp, limit, white.design)
-    whole, left = float(figure.sum(dtype=np.uint64)), float(coverage.sum(dtype=np.uint64))
+    whole, left = cv2.sumElems(figure)[0], cv2.sumElems(coverage)[0]
     taken = 1 - left / whole if whole > 0 and white.mode != "none" else 0.0
     return White(plane, taken)
 
