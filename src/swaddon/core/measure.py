@@ -29,8 +29,8 @@ class Measures:
         The grid: the whole artboard at print size.
     coverage
         Mean coverage over the artboard, 0..1, of W, C, M, Y and K (one hit each).
-    printed_px, white_px
-        Pixels with any ink, with any white.
+    printed_px, white_px, removed_px
+        Pixels with any ink, with any white, and those of the artwork that knockouts took away.
     printed
         Box of the printed pixels; ``None`` when nothing prints.
     extents
@@ -43,6 +43,7 @@ class Measures:
     coverage: dict[str, float]
     printed_px: int
     white_px: int
+    removed_px: int
     printed: Box | None
     extents: dict[Role, RoleExtent]
 
@@ -53,6 +54,10 @@ class Measures:
     @property
     def printed_mm2(self) -> float:
         return self.printed_px * pixel_area_mm2(self.ppi)
+
+    @property
+    def removed_mm2(self) -> float:
+        return self.removed_px * pixel_area_mm2(self.ppi)
 
     @property
     def white_mm2(self) -> float:
@@ -66,7 +71,7 @@ class Measures:
         return mm_from_px(self.printed.width, self.ppi), mm_from_px(self.printed.height, self.ppi)
 
 
-def measure(cmyk: NDArray[np.uint8], white: Plane, ppi: float) -> Measures:
+def measure(cmyk: NDArray[np.uint8], white: Plane, ppi: float, removed_px: int = 0) -> Measures:
     """Count coverage, area and extent of a plan (``uint8 (H, W, 4)`` and ``uint8 (H, W)``, 255 = full)."""
     height, width = white.shape
     sums = np.zeros(4)
@@ -86,6 +91,7 @@ def measure(cmyk: NDArray[np.uint8], white: Plane, ppi: float) -> Measures:
         coverage=coverage,
         printed_px=int(cv2.countNonZero(either)),
         white_px=int(cv2.countNonZero(white)),
+        removed_px=removed_px,
         printed=bounds(either),
         extents={"white": _extent(white), "colour": _extent(colour_any)},
     )

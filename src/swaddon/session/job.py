@@ -1,6 +1,7 @@
 """A job: artwork, settings and profile under a name. Immutable; every change makes a new one."""
 
 from dataclasses import dataclass, field
+from functools import partial
 
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.settings import PlanSettings
@@ -37,4 +38,4 @@ class Job:
 
 def request_for(artwork: Artwork, settings: PlanSettings, profile: PressProfile) -> PlanRequest:
     """A full-resolution plan request with the profile's separation table."""
-    return PlanRequest(artwork, settings, profile, separation_table(profile.separation), profile.plan_ppi)
+    return PlanRequest(artwork, settings, profile, partial(separation_table, profile.separation), profile.plan_ppi)

@@ -127,16 +127,24 @@ class Results:
     keys: Mapping[str, str]
 
 
+def stage_keys(stages: tuple[Stage, ...], request: Any) -> dict[str, str]:
+    """The keys that the stages' results have or would have, without running anything."""
+    keys: dict[str, str] = {}
+    for stage in stages:
+        upstream = tuple(keys[name] for name in stage.needs)
+        keys[stage.name] = key_of(stage.name, stage.version, stage.settings(request), upstream)
+    return keys
+
+
 def run_stages(stages: tuple[Stage, ...], request: Any, run: Run, until: str | None = None) -> Results:
     """Run the stages in order, from the cache where possible, up to and including ``until``."""
     values: dict[str, Any] = {}
-    keys: dict[str, str] = {}
+    keys = stage_keys(stages, request)
     wanted = stages if until is None else stages[: [stage.name for stage in stages].index(until) + 1]
     for index, stage in enumerate(wanted):
         run.check()
         run.report(stage.title, index / len(wanted))
-        upstream = tuple(keys[name] for name in stage.needs)
-        keys[stage.name] = key = key_of(stage.name, stage.version, stage.settings(request), upstream)
+        key = keys[stage.name]
         value = run.cache.get(key)
         if value is None:
             value = stage.run(request, {name: values[name] for name in stage.needs} | {"keys": keys}, run)

@@ -1,6 +1,6 @@
 """The stages of a plan, in the order of the work."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -18,7 +18,7 @@ from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, PlanError, Results, Run, Stage, run_stages
 from swaddon.core.plan.settings import Knockout, PlanSettings
 from swaddon.core.profile import PressProfile
-from swaddon.core.raster import Plane, Rgba, resample
+from swaddon.core.raster import Plane, Rgba, alpha_of, resample
 from swaddon.core.separation import Table, separate
 from swaddon.core.timing import PrintTime, print_time
 from swaddon.core.underbase import White
@@ -30,12 +30,16 @@ LARGEST_GRID_PX = 200_000_000
 
 @dataclass(frozen=True, eq=False)
 class PlanRequest:
-    """What a plan is made of. ``ppi`` below the profile's gives a proxy: same stages, fewer pixels."""
+    """What a plan is made of.
+
+    ``table`` gives the profile's inverse separation; it may take a while, so it is asked for in the stage.
+    ``ppi`` below the profile's gives a proxy: same stages, fewer pixels.
+    """
 
     artwork: Artwork
     settings: PlanSettings
     profile: PressProfile
-    table: Table
+    table: Callable[[], Table]
     ppi: float
 
     @property
@@ -72,6 +76,7 @@ class Plan:
     materials: tuple[Material, ...]
     time: PrintTime
     findings: tuple[Finding, ...]
+    half_transparent_px: int
     key: str
 
     @property
@@ -128,7 +133,7 @@ def same_cloth(colour: tuple[int, int, int], settings: PlanSettings) -> bool:
 
 
 def _inks(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> NDArray[np.uint8]:
-    return separate(done["knockout"], request.table)
+    return separate(done["knockout"], request.table())
 
 
 def _soft(_request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Plane:
@@ -155,7 +160,9 @@ def _white(request: PlanRequest, done: Mapping[str, Any], run: Run) -> White:
 
 
 def _measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
-    return measure(done["inks"], done["white"].plane, request.ppi)
+    had = cv2.countNonZero(alpha_of(done["grid"]))
+    has = cv2.countNonZero(alpha_of(done["knockout"]))
+    return measure(done["inks"], done["white"].plane, request.ppi, had - has)
 
 
 def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[Finding, ...]:
@@ -197,7 +204,7 @@ STAGES = (
         _white,
         "Laying white",
     ),
-    Stage("measure", 1, ("inks", "white"), lambda r: r.ppi, _measure, "Measuring"),
+    Stage("measure", 1, ("grid", "knockout", "inks", "white"), lambda r: r.ppi, _measure, "Measuring"),
     Stage(
         "findings",
         1,
@@ -236,5 +243,6 @@ def _plan(request: PlanRequest, results: Results) -> Plan:
         materials=materials_of(measures, request.profile),
         time=print_time(measures, request.profile.carriage),
         findings=values["findings"],
+        half_transparent_px=int(cv2.countNonZero(values["soft"])),
         key=results.keys["findings"],
     )

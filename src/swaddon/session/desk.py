@@ -1,0 +1,191 @@
+"""The desk: an open session with its background work. Qt-free; results arrive through ``post``.
+
+Three threads: one plans, one draws frames, one reads and writes files. Each works on the newest request only (files:
+on one request at a time). ``post`` hands a call to the thread of the interface; whether a result is still wanted is
+asked there once more.
+"""
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from swaddon.core.cloth import ClothKind
+from swaddon.core.plan.engine import Cache, PlanError, Run
+from swaddon.core.plan.stages import Plan, PlanRequest, make_plan
+from swaddon.session.job import Job
+from swaddon.session.preview import Frame, Previewer, View, Way
+from swaddon.session.session import Changes, Session
+from swaddon.session.worker import NewestWins
+
+Post = Callable[[Callable[[], None]], None]
+
+_PLANNED = frozenset({"file", "profile", "width_mm", "garment", "knockouts", "half_transparent", "white", "mirrored"})
+UNEXPECTED = "Something went wrong that Swaddon did not expect ({0}): your job is unchanged, please report it."
+
+
+@dataclass(frozen=True)
+class Looking:
+    """What the proof table asks for."""
+
+    view: View
+    way: Way
+    fabric: ClothKind
+
+
+@dataclass(frozen=True, eq=False)
+class _FrameRequest:
+    looking: Looking
+    request: PlanRequest
+    plan: Plan | None
+    yardstick: Plan | None
+
+
+class Desk:
+    """Keeps plan and frames up to date with the session, and does the slow file work."""
+
+    def __init__(self, session: Session, post: Post) -> None:
+        self.session = session
+        self._post = post
+        self._cache = Cache()
+        self._previewer = Previewer(self._cache)
+        self._request: PlanRequest | None = None
+        self._looking: Looking | None = None
+        self.plan: Plan | None = None
+        self.yardstick: Plan | None = None
+        self.shows_yardstick = False
+        self.on_plan: Callable[[Plan | None], None] = lambda _plan: None
+        self.on_frame: Callable[[Frame, Frame | None], None] = lambda _frame, _other: None
+        self.on_progress: Callable[[str, float], None] = lambda _title, _share: None
+        self.on_problem: Callable[[str], None] = lambda _text: None
+        self._planner = NewestWins[PlanRequest]("planner", self._make_plan, self._plan_failed)
+        self._drawer = NewestWins[_FrameRequest]("drawer", self._draw, self._draw_failed)
+        self._files = ThreadPoolExecutor(1, thread_name_prefix="files")
+        session.listen(self._job_changed)
+        self._job_changed(session.job, Changes(frozenset({"file"}), "start"))
+
+    @property
+    def is_current(self) -> bool:
+        """Whether ``plan`` is the plan of the job as it is now."""
+        return self.plan is not None and self.plan.request is self._request
+
+    @property
+    def is_idle(self) -> bool:
+        return self._planner.is_idle and self._drawer.is_idle
+
+    def look_at(self, looking: Looking | None) -> None:
+        """Show another part, or another way of seeing."""
+        self._looking = looking
+        self._ask_frame()
+
+    def pin_yardstick(self, plan: Plan | None) -> None:
+        self.yardstick = plan
+        self._ask_frame()
+
+    def show_yardstick(self, shows: bool) -> None:
+        self.shows_yardstick = shows
+        self._ask_frame()
+
+    def cancel(self) -> None:
+        """Give up the running plan; the last finished one stays."""
+        self._planner.cancel()
+        self.on_progress("", 1.0)
+
+    def stop(self) -> None:
+        """End all background work."""
+        self._planner.stop()
+        self._drawer.stop()
+        self._files.shutdown(wait=True, cancel_futures=True)
+
+    def in_background(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        """File work off the interface; ``PlanError`` becomes a sentence, anything else a report."""
+
+        def run() -> None:
+            try:
+                result = work()
+            except PlanError as error:
+                text = str(error)
+                self._post(lambda: self.on_problem(text))
+            except Exception as error:
+                text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
+                self._post(lambda: self.on_problem(text))
+            else:
+                self._post(lambda: done(result))
+
+        self._files.submit(run)
+
+    def _job_changed(self, job: Job, changes: Changes) -> None:
+        if not changes.sections & _PLANNED:
+            if "quantity" in changes.sections and self.plan is not None and self._request is not None:
+                self._request = self._with_quantity(self._request, job)
+                self.plan = replace(self.plan, request=self._request) if self.plan else None
+                self.on_plan(self.plan)
+            return
+        self._request = job.request()
+        if self._request is None:
+            self.plan = None
+            self._planner.cancel()
+            self.on_plan(None)
+            return
+        self._planner.submit(self._request)
+        self._ask_frame()
+
+    def _with_quantity(self, request: PlanRequest, job: Job) -> PlanRequest:
+        return replace(request, settings=job.settings)
+
+    def _ask_frame(self) -> None:
+        if self._looking is not None and self._request is not None:
+            yardstick = self.yardstick if self.shows_yardstick else None
+            plan = self.plan if self.is_current else None
+            self._drawer.submit(_FrameRequest(self._looking, self._request, plan, yardstick))
+
+    def _make_plan(self, request: PlanRequest, is_wanted: Callable[[], bool]) -> None:
+        def progress(title: str, share: float) -> None:
+            self._post(lambda: self.on_progress(title, share) if is_wanted() else None)
+
+        plan = make_plan(request, Run(self._cache, is_wanted, progress))
+        self._post(lambda: self._deliver(plan) if is_wanted() else None)
+        self._previewer.warm(plan)
+
+    def _deliver(self, plan: Plan) -> None:
+        if plan.request is not self._request:
+            return
+        self.plan = plan
+        self.on_progress("", 1.0)
+        self.on_plan(plan)
+        self._ask_frame()
+
+    def _plan_failed(self, request: PlanRequest, error: Exception) -> None:
+        text = str(error) if isinstance(error, PlanError) else UNEXPECTED.format(f"{type(error).__name__}: {error}")
+
+        def tell() -> None:
+            if request is self._request:
+                self.on_progress("", 1.0)
+                self.on_problem(text)
+
+        self._post(tell)
+
+    def _draw(self, request: _FrameRequest, is_wanted: Callable[[], bool]) -> None:
+        run = Run(self._cache, is_wanted)
+        looking = request.looking
+        frame = self._previewer.frame(
+            looking.view, looking.way, looking.fabric, request.request, request.plan, run
+        )
+        other = None
+        if request.yardstick is not None:
+            pinned = request.yardstick
+            other = self._previewer.frame(looking.view, looking.way, looking.fabric, pinned.request, pinned, run)
+        self._post(lambda: self.on_frame(frame, other) if is_wanted() else None)
+
+    def _draw_failed(self, _request: _FrameRequest, error: Exception) -> None:
+        if not isinstance(error, PlanError):
+            text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
+            self._post(lambda: self.on_problem(text))
+
+
+def export(plan: Plan, folder: Path, progress: Callable[[str, float], None]) -> list[Path]:
+    """Write a plan's files; raises ``PlanError`` with one sentence."""
+    from swaddon.io.export import export_plan
+
+    return export_plan(plan, folder, progress=progress)

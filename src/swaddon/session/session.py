@@ -1,0 +1,123 @@
+"""The open job and its history. One way round: an edit goes in, a new job and its changes come out."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, fields
+from pathlib import Path
+
+from swaddon.session.job import Job
+
+_DEEPEST = 500
+
+
+@dataclass(frozen=True)
+class Edit:
+    """One undoable step. Edits that follow each other with the same ``merge_key`` are one step (a slider drag)."""
+
+    label: str
+    change: Callable[[Job], Job]
+    merge_key: str | None = None
+
+
+@dataclass(frozen=True)
+class Changes:
+    """Which fields of the job (or of its settings) changed, and who asked for it."""
+
+    sections: frozenset[str]
+    initiator: str
+
+
+Listener = Callable[[Job, Changes], None]
+
+
+class Session:
+    """Holds the job, undoes, redoes, and tells its listeners."""
+
+    def __init__(self, job: Job | None = None) -> None:
+        self._job = job or Job()
+        self._saved = self._job
+        self._undo: list[tuple[str, Job]] = []
+        self._redo: list[tuple[str, Job]] = []
+        self._merge_key: str | None = None
+        self._listeners: list[Listener] = []
+        self.path: Path | None = None
+
+    @property
+    def job(self) -> Job:
+        return self._job
+
+    @property
+    def is_changed(self) -> bool:
+        """Whether the job differs from what was last saved or opened."""
+        return self._job != self._saved
+
+    @property
+    def undo_label(self) -> str | None:
+        return self._undo[-1][0] if self._undo else None
+
+    @property
+    def redo_label(self) -> str | None:
+        return self._redo[-1][0] if self._redo else None
+
+    def listen(self, listener: Listener) -> None:
+        self._listeners.append(listener)
+
+    def apply(self, edit: Edit, initiator: str = "") -> bool:
+        """Make the edit; False when it changes nothing. An edit that raises leaves everything as it was."""
+        after = edit.change(self._job)
+        if after == self._job:
+            return False
+        if edit.merge_key is None or edit.merge_key != self._merge_key:
+            self._undo.append((edit.label, self._job))
+            del self._undo[:-_DEEPEST]
+        self._redo.clear()
+        self._merge_key = edit.merge_key
+        self._become(after, initiator)
+        return True
+
+    def end_merge(self) -> None:
+        """The drag is over: the next edit is a step of its own."""
+        self._merge_key = None
+
+    def undo(self) -> None:
+        if self._undo:
+            label, before = self._undo.pop()
+            self._redo.append((label, self._job))
+            self._merge_key = None
+            self._become(before, "undo")
+
+    def redo(self) -> None:
+        if self._redo:
+            label, after = self._redo.pop()
+            self._undo.append((label, self._job))
+            self._merge_key = None
+            self._become(after, "redo")
+
+    def open(self, job: Job, path: Path | None) -> None:
+        """Take another job; its history starts empty."""
+        self._undo.clear()
+        self._redo.clear()
+        self._merge_key = None
+        self._saved = job
+        self.path = path
+        self._become(job, "open")
+
+    def mark_saved(self, path: Path) -> None:
+        self._saved = self._job
+        self.path = path
+        self._tell(Changes(frozenset({"saved"}), "save"))
+
+    def _become(self, job: Job, initiator: str) -> None:
+        before, self._job = self._job, job
+        self._tell(Changes(_differences(before, job), initiator))
+
+    def _tell(self, changes: Changes) -> None:
+        for listener in tuple(self._listeners):
+            listener(self._job, changes)
+
+
+def _differences(before: Job, after: Job) -> frozenset[str]:
+    names = {item.name for item in fields(Job) if getattr(before, item.name) != getattr(after, item.name)}
+    if "settings" in names:
+        one, other = before.settings, after.settings
+        names |= {item.name for item in fields(one) if getattr(one, item.name) != getattr(other, item.name)}
+    return frozenset(names)

@@ -1,0 +1,107 @@
+"""The per-shirt read-out: what a plan uses, costs and takes, each line with its arithmetic and its ± to the yardstick."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from swaddon.core.consumption import Material, rounded, total_cost
+from swaddon.core.plan.stages import Plan
+from swaddon.core.timing import PrintTime
+
+Sense = Literal["better", "worse", "same"]
+
+
+@dataclass(frozen=True)
+class TallyLine:
+    """One number of the tally.
+
+    ``arithmetic`` are the lines of its sum, last line the result; ``delta`` is empty without a yardstick.
+    """
+
+    key: str
+    title: str
+    value: str
+    delta: str
+    sense: Sense
+    arithmetic: tuple[str, ...]
+
+
+def tally_lines(plan: Plan, yardstick: Plan | None) -> tuple[TallyLine, ...]:
+    """The tally of a plan, in a fixed order."""
+    before = {} if yardstick is None else {material.kind: material for material in yardstick.materials}
+    lines = [_material_line(material, plan, before.get(material.kind), yardstick) for material in plan.materials]
+    lines.append(_cost_line(plan, yardstick))
+    lines.extend(_time_lines(plan.time, None if yardstick is None else yardstick.time))
+    return tuple(lines)
+
+
+def amount_text(amount: float, unit: str) -> str:
+    """An amount with its unit; film in cm², because m² of one shirt say little."""
+    if unit == "m²":
+        return f"{amount * 10000:.0f} cm²"
+    return f"{amount:.2f} {unit}"
+
+
+def _material_line(material: Material, plan: Plan, before: Material | None, yardstick: Plan | None) -> TallyLine:
+    currency = plan.request.profile.currency
+    unit, supply = material.supply.unit, material.supply
+    arithmetic = (
+        f"{amount_text(material.amount, unit)} on the shirt",
+        f"+ {supply.waste_share:.0%} waste = {amount_text(material.bought, unit)} bought",
+        f"{material.bought:.4f} {unit} × {supply.unit_price} {currency} per {unit}",
+        f"= {material.cost:.4f} {currency}",
+    )
+    delta, sense = "", "same"
+    if yardstick is not None:
+        was = 0.0 if before is None else before.amount
+        delta, sense = _change(was, material.amount, lambda value: amount_text(value, unit))
+    return TallyLine(
+        material.kind, material.supply.name, amount_text(material.amount, unit), delta, sense, arithmetic
+    )
+
+
+def _cost_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
+    currency = plan.request.profile.currency
+    parts = [f"{rounded(material.cost)} {material.supply.name.lower()}" for material in plan.materials]
+    arithmetic = [parts[0], *(f"+ {part}" for part in parts[1:]), f"= {plan.cost} {currency} per shirt"]
+    quantity = plan.request.settings.quantity
+    if quantity > 1:
+        order = rounded(total_cost(plan.materials) * quantity)
+        arithmetic.append(f"× {quantity} shirts = {order} {currency}")
+    arithmetic.append("Rounded once, at the end: parts may differ from the sum by a cent.")
+    delta, sense = "", "same"
+    if yardstick is not None:
+        was, now = float(total_cost(yardstick.materials)), float(total_cost(plan.materials))
+        delta, sense = _change(was, now, lambda value: f"{value:.2f}")
+    return TallyLine("cost", "Cost", f"{plan.cost} {currency}", delta, sense, tuple(arithmetic))
+
+
+def _time_lines(time: PrintTime, before: PrintTime | None) -> list[TallyLine]:
+    arithmetic = [f"{time.fixed_s:.0f} s loading and heads"]
+    arithmetic += [f"+ {phase.name}: {phase.bands} bands = {phase.seconds:.1f} s" for phase in time.phases]
+    arithmetic.append(f"= {time.print_s:.1f} s per shirt")
+    rate = (
+        f"3600 s ÷ {time.print_s:.1f} s per shirt",
+        f"= {time.shirts_per_hour:.1f} shirts per hour of the printer alone",
+        "Pretreating, pressing and curing are not counted here.",
+    )
+    delta_s, sense_s, delta_h, sense_h = "", "same", "", "same"
+    if before is not None:
+        delta_s, sense_s = _change(before.print_s, time.print_s, lambda value: f"{value:.0f} s")
+        delta_h, sense_h = _change(
+            before.shirts_per_hour, time.shirts_per_hour, lambda value: f"{value:.1f}", more_is_better=True
+        )
+    return [
+        TallyLine("time", "Print time", f"{time.print_s:.0f} s", delta_s, sense_s, tuple(arithmetic)),
+        TallyLine("rate", "Shirts per hour", f"{time.shirts_per_hour:.1f}", delta_h, sense_h, rate),
+    ]
+
+
+def _change(was: float, now: float, text, more_is_better: bool = False) -> tuple[str, Sense]:  # type: ignore[no-untyped-def]
+    difference = now - was
+    shown = text(abs(difference))
+    if shown == text(0.0):
+        return "± 0", "same"
+    share = f" ({difference / was:+.0%})" if was > 0 else ""
+    sign = "+" if difference > 0 else "−"
+    better = (difference > 0) == more_is_better
+    return f"{sign}{shown}{share}".replace("(-", "(−"), "better" if better else "worse"

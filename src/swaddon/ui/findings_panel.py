@@ -1,0 +1,111 @@
+"""Findings: one row each, worst first; press to go there, Fix is one undoable step."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from swaddon.core.findings import Finding
+from swaddon.ui import theme
+from swaddon.ui.widgets import button, label, row
+
+SIGNS = {
+    "stop": ("octagon-alert", "Stop"),
+    "look": ("triangle-alert", "Look"),
+    "note": ("info", "Note"),
+}
+
+
+def sign_colour(severity: str) -> str:
+    scheme = theme.current()
+    return {"stop": scheme.stop, "look": scheme.look, "note": scheme.note}[severity]
+
+
+class FindingRow(QFrame):
+    """One finding."""
+
+    pressed = Signal()
+
+    def __init__(self, finding: Finding, fix: Callable[[Finding], None]) -> None:
+        super().__init__()
+        self.finding = finding
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 4, 0, 6)
+        layout.setSpacing(8)
+        name, word = SIGNS[finding.severity]
+        sign = label()
+        sign.setPixmap(theme.pixmap(name, 18, sign_colour(finding.severity)))
+        sign.setToolTip(word)
+        layout.addWidget(sign, 0, Qt.AlignmentFlag.AlignTop)
+        text = QVBoxLayout()
+        text.setSpacing(2)
+        text.addWidget(label(finding.text, wrap=True))
+        where = label(f"{word} · at {finding.x_mm:.0f}, {finding.y_mm:.0f} mm", "quiet")
+        foot: list[QWidget | int] = [where, 1]
+        if finding.fix is not None:
+            self.fix_button = button(finding.fix_label)
+            self.fix_button.setAccessibleName(f"Fix: {finding.fix_label}")
+            self.fix_button.clicked.connect(lambda: fix(finding))
+            foot.append(self.fix_button)
+        text.addWidget(row(*foot))
+        layout.addLayout(text, 1)
+        self.setAccessibleName(f"{word}: {finding.text}")
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        self.pressed.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.pressed.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class FindingsPanel(QWidget):
+    """The list; emits where to go and what to fix."""
+
+    go_to = Signal(float, float)
+    fix = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(16, 8, 8, 8)
+        layout.setSpacing(4)
+        self._head = label("Findings", "head")
+        layout.addWidget(self._head)
+        self._area = QScrollArea()
+        self._area.setWidgetResizable(True)
+        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._list = QWidget()
+        self._rows = QVBoxLayout(self._list)
+        self._rows.setContentsMargins(0, 0, 8, 0)
+        self._rows.setSpacing(0)
+        self._area.setWidget(self._list)
+        layout.addWidget(self._area, 1)
+        self.rows: list[FindingRow] = []
+        self._shown: tuple[Finding, ...] | None = None
+
+    def show_findings(self, findings: tuple[Finding, ...] | None) -> None:
+        if findings is not None and findings == self._shown:
+            return
+        self._shown = findings
+        while self._rows.count():
+            item = self._rows.takeAt(0)
+            if item is not None and (widget := item.widget()) is not None:
+                widget.deleteLater()
+        self.rows = []
+        for finding in findings or ():
+            made = FindingRow(finding, self.fix.emit)
+            made.pressed.connect(lambda f=finding: self.go_to.emit(f.x_mm, f.y_mm))
+            self._rows.addWidget(made)
+            self.rows.append(made)
+        if not self.rows:
+            text = "Nothing found: ready to export." if findings is not None else "Open artwork to have it looked over."
+            self._rows.addWidget(label(text, "quiet", wrap=True))
+        self._rows.addStretch(1)
+        self._head.setText(f"Findings · {len(self.rows)}" if self.rows else "Findings")

@@ -1,0 +1,108 @@
+"""The garment as shape and seams in millimetres, drawn round the print at true scale.
+
+Coordinates: (0, 0) is the middle of the collar's lower edge (shirt), or of the piece's upper edge; y grows downwards.
+Sizes are those of common goods, assumed.
+"""
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QBrush, QColor, QLinearGradient, QPainter, QPainterPath, QPen
+
+from swaddon.core.cloth import ClothKind
+
+BELOW_COLLAR_MM = 76.2
+"""Print position: 3 in below the collar (common practice, no source)."""
+
+
+@dataclass(frozen=True)
+class Garment:
+    """A piece to print on: its outline, its seams, its fabric, and where the print's top edge lies."""
+
+    key: str
+    title: str
+    fabric: ClothKind
+    print_top_mm: float
+    outline: QPainterPath
+    seams: tuple[QPainterPath, ...]
+
+    def draw_shading(self, painter: QPainter) -> None:
+        """Seams and soft folds over cloth that is already there; the painter is in millimetres."""
+        painter.save()
+        painter.setClipPath(self.outline)
+        box = self.outline.boundingRect()
+        fold = QLinearGradient(QPointF(box.left(), 0), QPointF(box.right(), 0))
+        for stop, alpha in ((0.0, 70), (0.2, 18), (0.32, 0), (0.5, 0), (0.68, 0), (0.8, 18), (1.0, 70)):
+            fold.setColorAt(stop, QColor(0, 0, 0, alpha))
+        painter.fillRect(box, QBrush(fold))
+        for seam in self.seams:
+            painter.setBrush(QColor(0, 0, 0, 0))
+            painter.setPen(QPen(QColor(0, 0, 0, 70), 1.6))
+            painter.drawPath(seam)
+            painter.setPen(QPen(QColor(255, 255, 255, 26), 0.9))
+            painter.drawPath(seam.translated(1.1, 1.1))
+        painter.restore()
+        painter.setPen(QPen(QColor(0, 0, 0, 110), 0.8))
+        painter.setBrush(QColor(0, 0, 0, 0))
+        painter.drawPath(self.outline)
+
+
+def _mirrored(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    return [(-x, y) for x, y in reversed(points)]
+
+
+def _shirt() -> Garment:
+    path = QPainterPath(QPointF(-88, -92))
+    path.cubicTo(-70, -20, -40, 0, 0, 0)
+    path.cubicTo(40, 0, 70, -20, 88, -92)
+    right = [(228, -52), (352, 118), (280, 176), (262, 150)]
+    for x, y in right:
+        path.lineTo(x, y)
+    path.cubicTo(256, 320, 262, 520, 268, 640)
+    path.cubicTo(150, 652, -150, 652, -268, 640)
+    path.cubicTo(-262, 520, -256, 320, -262, 150)
+    for x, y in _mirrored(right)[1:]:
+        path.lineTo(x, y)
+    path.closeSubpath()
+    collar = QPainterPath(QPointF(-104, -92))
+    collar.cubicTo(-84, -2, -46, 20, 0, 20)
+    collar.cubicTo(46, 20, 84, -2, 104, -92)
+    seams = [collar]
+    for side in (-1, 1):
+        sleeve = QPainterPath(QPointF(side * 228, -52))
+        sleeve.cubicTo(side * 214, 20, side * 232, 96, side * 262, 150)
+        cuff = QPainterPath(QPointF(side * 340, 100))
+        cuff.lineTo(side * 268, 158)
+        seams += [sleeve, cuff]
+    hem = QPainterPath(QPointF(-266, 622))
+    hem.cubicTo(-150, 634, 150, 634, 266, 622)
+    return Garment("shirt", "Shirt", "jersey", BELOW_COLLAR_MM, path, (*seams, hem))
+
+
+def _tote() -> Garment:
+    bag = QPainterPath()
+    bag.addRoundedRect(QRectF(-200, 0, 400, 430), 6, 6)
+    handle = QPainterPath()
+    for x in (-95, 70):
+        handle.addRect(QRectF(x, -220, 25, 222))
+    top = QPainterPath()
+    top.addRoundedRect(QRectF(-95, -240, 190, 60), 28, 28)
+    inner = QPainterPath()
+    inner.addRoundedRect(QRectF(-70, -215, 140, 80), 14, 14)
+    path = bag.united(handle).united(top.subtracted(inner))
+    edge = QPainterPath(QPointF(-200, 26))
+    edge.lineTo(200, 26)
+    return Garment("tote", "Tote bag", "canvas", 90.0, path, (edge,))
+
+
+def _panel() -> Garment:
+    path = QPainterPath()
+    path.addRect(QRectF(-260, 0, 520, 700))
+    return Garment("panel", "Plain cloth", "jersey", 60.0, path, ())
+
+
+GARMENTS = {garment.key: garment for garment in (_shirt(), _tote(), _panel())}
+
+
+def garment(key: str) -> Garment:
+    return GARMENTS.get(key, GARMENTS["shirt"])

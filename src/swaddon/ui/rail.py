@@ -1,0 +1,97 @@
+"""The rail: the stations in the order of the work, each with its state by shape and colour."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
+
+from swaddon.ui import theme
+from swaddon.ui.stations.spec import StationSpec
+
+STATES = ("untouched", "fine", "look", "stop")
+
+
+class RailButton(QPushButton):
+    """One station: icon, name, state."""
+
+    def __init__(self, spec: StationSpec) -> None:
+        super().__init__()
+        self.setCheckable(True)
+        self._spec = spec
+        self._state = "untouched"
+        self.setFixedSize(92, 64)
+        self.setToolTip(f"{spec.title} ({spec.shortcut})")
+        self.setAccessibleName(f"Station {spec.title}")
+
+    @property
+    def state(self) -> str:
+        return self._state
+
+    def show_state(self, state: str) -> None:
+        self._state = state
+        self.setAccessibleDescription(state)
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        scheme = theme.current()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(self.rect())
+        if self.isChecked():
+            painter.fillRect(box, QColor(scheme.raised))
+            painter.fillRect(QRectF(0, 0, 3, box.height()), QColor(scheme.accent))
+        elif self.underMouse():
+            painter.fillRect(box, QColor(scheme.panel))
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(scheme.accent), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(box.adjusted(4.5, 2.5, -2.5, -2.5))
+        picture = theme.pixmap(f"station-{self._spec.key}", 24, ratio=self.devicePixelRatioF() * 2)
+        painter.drawPixmap(QRectF(box.width() / 2 - 12, 10, 24, 24), picture, QRectF(picture.rect()))
+        painter.setPen(QColor(scheme.text))
+        painter.drawText(QRectF(0, 38, box.width(), 20), Qt.AlignmentFlag.AlignCenter, self._spec.title)
+        self._paint_state(painter, QPointF(box.width() - 15, 15))
+
+    def _paint_state(self, painter: QPainter, at: QPointF) -> None:
+        scheme = theme.current()
+        painter.setPen(Qt.PenStyle.NoPen)
+        if self._state == "fine":
+            painter.setPen(QPen(QColor(scheme.gain), 2))
+            painter.drawPolyline(QPolygonF([at + QPointF(-4, 0), at + QPointF(-1, 3), at + QPointF(4, -4)]))
+        elif self._state == "look":
+            painter.setBrush(QColor(scheme.look))
+            painter.drawPolygon(QPolygonF([at + QPointF(0, -5), at + QPointF(5, 4), at + QPointF(-5, 4)]))
+        elif self._state == "stop":
+            painter.setBrush(QColor(scheme.stop))
+            painter.drawRect(QRectF(at.x() - 4.5, at.y() - 4.5, 9, 9))
+
+
+class Rail(QWidget):
+    """Buttons of all stations."""
+
+    chosen = Signal(str)
+
+    def __init__(self, specs: Sequence[StationSpec]) -> None:
+        super().__init__()
+        self.setObjectName("ground")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 4, 0, 4)
+        layout.setSpacing(2)
+        group = QButtonGroup(self)
+        self.buttons: dict[str, RailButton] = {}
+        for spec in specs:
+            made = RailButton(spec)
+            made.clicked.connect(lambda _=False, key=spec.key: self.chosen.emit(key))
+            group.addButton(made)
+            self.buttons[spec.key] = made
+            layout.addWidget(made)
+        layout.addStretch(1)
+
+    def show_station(self, key: str) -> None:
+        self.buttons[key].setChecked(True)
+
+    def show_states(self, states: dict[str, str]) -> None:
+        for key, state in states.items():
+            self.buttons[key].show_state(state)

@@ -1,0 +1,14 @@
+"""The Artwork station."""
+
+from swaddon.ui.stations.artwork.page import ArtworkPage
+from swaddon.ui.stations.spec import StationSpec
+
+STATION = StationSpec(
+    key="artwork",
+    title="Artwork",
+    shortcut="Alt+2",
+    way="artwork",
+    codes=frozenset({"ppi-low", "half-transparent"}),
+    touched=lambda job: job.file is not None,
+    page=ArtworkPage,
+)

@@ -1,0 +1,154 @@
+"""The Inks sheet: slots as bottles, channels in print order, the stack on the finished shirt."""
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPainterPath, QPen
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
+
+from swaddon.core.plan.stages import Plan
+from swaddon.core.profile import Slot
+from swaddon.session import edits
+from swaddon.session.job import Job
+from swaddon.session.preview import Way
+from swaddon.ui import theme
+from swaddon.ui.stations.inks import model
+from swaddon.ui.stations.spec import StationContext
+from swaddon.ui.widgets import Field, button, label
+
+INK_COLOURS = {
+    "W": "#f4f4f2",
+    "C": "#0096cd",
+    "M": "#c8146e",
+    "Y": "#eecd00",
+    "K": "#18181a",
+    "garment": "#6d6d6d",
+    "pretreat": "#b9c3c9",
+    "powder": "#d9d5cb",
+}
+_WHY_ORDER = (
+    "On the finished shirt white must lie between garment and colour. What prints last on a mirrored film ends up next "
+    "to the garment, so film prints colour first and white last; direct printing lays white first."
+)
+
+
+class SlotRack(QWidget):
+    """The device's ink slots as bottles, left to right as seen from the front."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._slots: tuple[Slot, ...] = ()
+        self.setFixedHeight(92)
+        self.setAccessibleName("Ink slots, left to right from the front")
+
+    def show_slots(self, slots: tuple[Slot, ...]) -> None:
+        self._slots = slots
+        self.setToolTip(" ".join(f"{slot.number}: {model.LAYER_TITLES[slot.ink]}" for slot in slots))
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        scheme = theme.current()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        width = self.width() / max(1, len(self._slots))
+        for index, slot in enumerate(self._slots):
+            left = index * width + (width - 34) / 2
+            bottle = QPainterPath()
+            bottle.addRoundedRect(QRectF(left, 20, 34, 50), 6, 6)
+            bottle.addRect(QRectF(left + 11, 8, 12, 14))
+            painter.setPen(QPen(QColor(scheme.quiet), 1))
+            painter.setBrush(QColor(scheme.raised))
+            painter.drawPath(bottle.simplified())
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(INK_COLOURS[slot.ink]))
+            painter.drawRoundedRect(QRectF(left + 4, 34, 26, 32), 4, 4)
+            painter.setPen(QColor("#111111" if slot.ink in "WY" else "#ffffff"))
+            painter.drawText(QRectF(left, 34, 34, 32), Qt.AlignmentFlag.AlignCenter, slot.ink)
+            painter.setPen(QColor(scheme.quiet))
+            painter.drawText(QRectF(left - 6, 72, 46, 18), Qt.AlignmentFlag.AlignCenter, str(slot.number))
+
+
+class StackDrawing(QWidget):
+    """The finished shirt as a cut: garment below, outermost layer on top."""
+
+    _LAYER = 20
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._layers: tuple[str, ...] = ()
+        self.setAccessibleName("Stack on the finished shirt")
+
+    def show_stack(self, layers: tuple[str, ...]) -> None:
+        self._layers = layers
+        self.setFixedHeight(self._LAYER * len(layers) + 4)
+        self.setAccessibleDescription(" then ".join(model.LAYER_TITLES[layer] for layer in layers))
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(260, self._LAYER * max(1, len(self._layers)) + 4)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        scheme = theme.current()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for index, layer in enumerate(reversed(self._layers)):
+            top = 2 + index * self._LAYER
+            painter.setPen(QPen(QColor(scheme.line), 1))
+            painter.setBrush(QColor(INK_COLOURS[layer]))
+            painter.drawRect(QRectF(0.5, top + 0.5, 120, self._LAYER - 3))
+            painter.setPen(QColor(scheme.text))
+            painter.drawText(
+                QRectF(132, top - 2, self.width() - 132, self._LAYER), Qt.AlignmentFlag.AlignVCenter,
+                model.LAYER_TITLES[layer],
+            )  # fmt: skip
+
+
+class InksPage(QWidget):
+    def __init__(self, context: StationContext) -> None:
+        super().__init__()
+        self._context = context
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(10)
+        self.rack = SlotRack()
+        layout.addWidget(Field("Slots, seen from the front", self.rack))
+        self._grid = QGridLayout()
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(8)
+        self._grid.setVerticalSpacing(2)
+        self._grid.setColumnStretch(1, 1)
+        table = QWidget()
+        table.setLayout(self._grid)
+        layout.addWidget(Field("Print order", table, _WHY_ORDER))
+        self.rows: list[tuple[QWidget, ...]] = []
+        self.stack = StackDrawing()
+        layout.addWidget(Field("On the finished shirt", self.stack))
+        self.mirror = QCheckBox("Print mirrored")
+        self.mirror.toggled.connect(lambda on: context.apply(edits.set_mirrored(on)))
+        self.mirror_field = Field("Medium", self.mirror)
+        layout.addWidget(self.mirror_field)
+        layout.addStretch(1)
+
+    def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
+        state = model.inks_state(job, plan)
+        self.rack.show_slots(state.slots)
+        self._show_rows(state.rows)
+        self.stack.show_stack(state.stack)
+        self.mirror.blockSignals(True)
+        self.mirror.setChecked(state.mirrored)
+        self.mirror.blockSignals(False)
+        self.mirror_field.show_effect(state.mirror_effect)
+
+    def _show_rows(self, rows: tuple[model.ChannelRow, ...]) -> None:
+        for widgets in self.rows:
+            for widget in widgets:
+                self._grid.removeWidget(widget)
+                widget.deleteLater()
+        self.rows = []
+        for index, state in enumerate(rows):
+            name = button(f"{state.order}. {state.title}", "plain", tip=f"See {state.title.lower()} alone")
+            name.setStyleSheet("text-align: left;")
+            way: Way = "white" if state.ink == "W" else state.ink  # type: ignore[assignment]
+            name.clicked.connect(lambda _=False, way=way: self._context.see(way))
+            cells = (name, label(f"slot {state.slot}", "quiet"), label(state.coverage), label(state.amount))
+            for column, cell in enumerate(cells):
+                self._grid.addWidget(cell, index, column)
+            self.rows.append(cells)

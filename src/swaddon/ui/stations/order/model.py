@@ -1,0 +1,86 @@
+"""Order: what is printed, on what, how, how often."""
+
+from dataclasses import dataclass
+
+from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.io import profiles
+from swaddon.session import edits, parse
+from swaddon.session.job import Job
+from swaddon.session.lengths import length_text
+from swaddon.session.session import Edit
+
+GARMENT_COLOURS: tuple[tuple[str, Rgb], ...] = (
+    ("Black", (27, 27, 31)),
+    ("Navy", (31, 41, 68)),
+    ("Charcoal", (68, 70, 74)),
+    ("Red", (163, 32, 40)),
+    ("Bottle green", (24, 66, 48)),
+    ("Sky", (150, 190, 220)),
+    ("Natural canvas", (224, 212, 186)),
+    ("Ash", (214, 214, 210)),
+    ("White", (250, 250, 248)),
+)
+PROCESSES = (("film", "Film transfer"), ("direct", "Direct"))
+
+
+@dataclass(frozen=True)
+class OrderState:
+    """What the Order sheet shows."""
+
+    name: str
+    garment: Rgb
+    garment_text: str
+    cloth: str
+    process: str
+    width: str
+    width_effect: str
+    quantity: str
+    notes: tuple[str, ...]
+
+
+def order_state(job: Job, inches: bool) -> OrderState:
+    settings, profile = job.settings, job.profile
+    width_effect = ""
+    if job.file is not None:
+        artwork = job.file.artwork
+        height = length_text(artwork.height_mm_at(settings.width_mm), inches)
+        width_effect = f"{height} high · {artwork.ppi_at(settings.width_mm):.0f} ppi"
+        if profile is not None and settings.width_mm > profile.largest_print_mm[0]:
+            width_effect += f" · wider than the {length_text(profile.largest_print_mm[0], inches)} it prints"
+    return OrderState(
+        name=job.name,
+        garment=settings.garment,
+        garment_text=hex_from_rgb(settings.garment),
+        cloth=job.cloth,
+        process="film" if profile is None else profile.process,
+        width=length_text(settings.width_mm, inches, digits_mm=1),
+        width_effect=width_effect,
+        quantity=str(settings.quantity),
+        notes=() if profile is None else profile.cautions,
+    )
+
+
+def width_edit(text: str, inches: bool) -> Edit:
+    """Raises ``ValueError`` with one sentence."""
+    return edits.set_width(round(parse.length_mm(text, "Print width", 5, 2000, "in" if inches else "mm"), 2))
+
+
+def quantity_edit(text: str) -> Edit:
+    """Raises ``ValueError`` with one sentence."""
+    digits = text.strip()
+    if not digits.isdigit() or not 1 <= int(digits) <= 1_000_000:
+        raise ValueError("Quantity is a whole number of shirts, 1 or more")
+    return edits.set_quantity(int(digits))
+
+
+def garment_edit(text: str) -> Edit:
+    """Raises ``ValueError`` with one sentence."""
+    return edits.set_garment(parse.colour(text, "Garment colour"))
+
+
+def process_edit(key: str) -> Edit:
+    return edits.set_profile(profiles.shipped(key))
+
+
+def name_edit(text: str) -> Edit:
+    return edits.rename(text.strip() or Job().name)

@@ -1,0 +1,94 @@
+"""The Order sheet."""
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+
+from swaddon.core.plan.stages import Plan
+from swaddon.session import edits
+from swaddon.session.job import Job
+from swaddon.session.session import Edit
+from swaddon.ui.garment import GARMENTS
+from swaddon.ui.stations.order import model
+from swaddon.ui.stations.spec import StationContext
+from swaddon.ui.widgets import Choice, Field, Swatch, TextField, column, label, row
+
+_WHY_PROCESS = (
+    "Film transfer prints colour first, then white, mirrored; pressed on the shirt, white lies under the colour. "
+    "Direct prints white first, then colour, straight on the pretreated garment. Film suits mixed fabrics and stock "
+    "of prints; direct feels softer and needs no powder."
+)
+_WHY_WIDTH = (
+    "All that follows is counted on the artwork at this size. 300 ppi at print size is the norm; "
+    "adult fronts are commonly 250 to 300 mm (10 to 12 in) wide."
+)
+
+
+class OrderPage(QWidget):
+    def __init__(self, context: StationContext) -> None:
+        super().__init__()
+        self._context = context
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(12)
+        self.name = TextField("Job name")
+        self.name.entered.connect(lambda text: context.apply(model.name_edit(text)))
+        self.swatches: dict[str, Swatch] = {}
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(4)
+        for index, (title, rgb) in enumerate(model.GARMENT_COLOURS):
+            swatch = Swatch(rgb, f"Garment {title}")
+            swatch.clicked.connect(lambda _=False, rgb=rgb: context.apply(edits.set_garment(rgb)))
+            grid.addWidget(swatch, 0, index)
+            self.swatches[title] = swatch
+        colours = QWidget()
+        colours.setLayout(grid)
+        self.garment = TextField("Garment colour", "#rrggbb")
+        self._bind(self.garment, model.garment_edit)
+        self.cloth = Choice("Garment shape", [(piece.key, piece.title) for piece in GARMENTS.values()])
+        self.cloth.chosen.connect(lambda key: context.apply(edits.set_cloth(key)))
+        self.process = Choice("Process", model.PROCESSES)
+        self.process.chosen.connect(lambda key: context.apply(model.process_edit(key)))
+        self.width = TextField("Print width")
+        self._bind(self.width, lambda text: model.width_edit(text, context.uses_inches()))
+        self.units = Choice("Units", (("mm", "mm"), ("in", "in")))
+        self.units.chosen.connect(lambda key: context.set_inches(key == "in"))
+        self.quantity = TextField("Quantity")
+        self._bind(self.quantity, model.quantity_edit)
+        self.width_field = Field("Print width", row(self.width, self.units), _WHY_WIDTH)
+        self.cautions = label("", "caution", wrap=True)
+        for field in (
+            Field("Job", self.name),
+            Field("Garment", column(colours, row(self.garment, spacing=4), self.cloth)),
+            Field("Process", self.process, _WHY_PROCESS),
+            self.width_field,
+            Field("Quantity", self.quantity),
+            self.cautions,
+        ):
+            layout.addWidget(field)
+        layout.addStretch(1)
+
+    def _bind(self, field: TextField, edit: Callable[[str], Edit]) -> None:
+        def read(text: str) -> None:
+            try:
+                self._context.apply(edit(text))
+                field.refuse("")
+            except ValueError as error:
+                field.refuse(f"{error}.")
+
+        field.entered.connect(read)
+
+    def render_job(self, job: Job, _plan: Plan | None, _yardstick: Plan | None) -> None:
+        state = model.order_state(job, self._context.uses_inches())
+        self.name.show_value(state.name)
+        self.garment.show_value(state.garment_text)
+        for (_, rgb), swatch in zip(model.GARMENT_COLOURS, self.swatches.values(), strict=True):
+            swatch.show_value(rgb, rgb == state.garment)
+        self.cloth.show_value(state.cloth)
+        self.process.show_value(state.process)
+        self.width.show_value(state.width)
+        self.width_field.show_effect(state.width_effect)
+        self.units.show_value("in" if self._context.uses_inches() else "mm")
+        self.quantity.show_value(state.quantity)
+        self.cautions.setText("\n".join(state.notes))

@@ -1,0 +1,14 @@
+"""The White station."""
+
+from swaddon.ui.stations.spec import StationSpec
+from swaddon.ui.stations.white.page import WhitePage
+
+STATION = StationSpec(
+    key="white",
+    title="White",
+    shortcut="Alt+4",
+    way="cloth",
+    codes=frozenset({"white-off-dark", "white-on-white", "choke-zero"}),
+    touched=lambda job: job.file is not None,
+    page=WhitePage,
+)

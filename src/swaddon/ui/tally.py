@@ -1,0 +1,81 @@
+"""The tally bar: the per-shirt numbers, always in sight. Pressing one opens its arithmetic."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from swaddon.session.tally import TallyLine
+from swaddon.ui import theme
+from swaddon.ui.widgets import Popover, column, label
+
+
+class TallyCell(QPushButton):
+    """One number with its name and its ± to the yardstick."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("kind", "plain")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 4, 8, 4)
+        layout.setSpacing(0)
+        self._title, self._value, self._delta = label("", "quiet"), label("–", "value"), label("", "delta")
+        for item in (self._title, self._value, self._delta):
+            item.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            layout.addWidget(item)
+        self.setMinimumHeight(64)
+        self._line: TallyLine | None = None
+        self.clicked.connect(self.open_arithmetic)
+
+    def show_line(self, line: TallyLine) -> None:
+        self._line = line
+        self._title.setText(line.title)
+        self._value.setText(line.value)
+        self._delta.setText(line.delta)
+        scheme = theme.current()
+        colour = {"better": scheme.gain, "worse": scheme.loss, "same": scheme.quiet}[line.sense]
+        self._delta.setStyleSheet(f"color: {colour};")
+        self.setAccessibleName(f"{line.title}: {line.value} {line.delta}")
+        self.setToolTip("\n".join(line.arithmetic))
+
+    @property
+    def line(self) -> TallyLine | None:
+        return self._line
+
+    def open_arithmetic(self) -> None:
+        if self._line is not None:
+            lines = [label(text, "head" if text.startswith("=") else None, wrap=True) for text in self._line.arithmetic]
+            Popover(self, column(label(self._line.title, "title"), *lines), width=340)
+
+
+class Tally(QWidget):
+    """All numbers of the current plan side by side."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._layout = QHBoxLayout(self)
+        self._layout.setContentsMargins(12, 2, 12, 2)
+        self._layout.setSpacing(4)
+        head = column(label("Per shirt", "head"), label("", "delta"))
+        self._note = head.findChildren(type(label()))[1]
+        self._layout.addWidget(head)
+        self._empty = label("Numbers appear as soon as there is artwork.", "quiet")
+        self._layout.addWidget(self._empty)
+        self._layout.addStretch(1)
+        self.setFixedHeight(74)
+        self.cells: dict[str, TallyCell] = {}
+
+    def show_lines(self, lines: tuple[TallyLine, ...], note: str) -> None:
+        self._note.setText(note)
+        self._empty.setVisible(not lines)
+        keys = [line.key for line in lines]
+        if keys != list(self.cells):
+            for cell in self.cells.values():
+                self._layout.removeWidget(cell)
+                cell.deleteLater()
+            self.cells = {key: TallyCell() for key in keys}
+            for index, cell in enumerate(self.cells.values()):
+                self._layout.insertWidget(2 + index, cell, 1)
+        for line in lines:
+            self.cells[line.key].show_line(line)

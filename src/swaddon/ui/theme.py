@@ -1,0 +1,194 @@
+"""Look: neutral greys in a light and a dark scheme, one accent, one font, icons that follow the palette.
+
+Colour is judged on the proof table, so everything round it is neutral (cf. ISO 3664).
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib import resources
+
+from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
+from PySide6.QtGui import QFont, QFontDatabase, QIcon, QPainter, QPixmap
+from PySide6.QtSvg import QSvgRenderer
+from PySide6.QtWidgets import QApplication
+
+FAMILY = "IBM Plex Sans"
+CONDENSED = "IBM Plex Sans Condensed"
+
+
+@dataclass(frozen=True)
+class Scheme:
+    """Colours of one scheme, by use."""
+
+    name: str
+    ground: str
+    panel: str
+    raised: str
+    line: str
+    text: str
+    quiet: str
+    accent: str
+    on_accent: str
+    table: str
+    stop: str
+    look: str
+    note: str
+    gain: str
+    loss: str
+
+
+DARK = Scheme(
+    name="dark",
+    ground="#2b2b2b",
+    panel="#333333",
+    raised="#404040",
+    line="#4c4c4c",
+    text="#ececec",
+    quiet="#a9a9a9",
+    accent="#4f9fd8",
+    on_accent="#101010",
+    table="#5b5b5b",
+    stop="#e2685c",
+    look="#dfa63f",
+    note="#9fb4c4",
+    gain="#7fc18a",
+    loss="#e0a05a",
+)
+LIGHT = Scheme(
+    name="light",
+    ground="#dcdcdc",
+    panel="#e8e8e8",
+    raised="#f6f6f6",
+    line="#bdbdbd",
+    text="#1e1e1e",
+    quiet="#5c5c5c",
+    accent="#1f6fa8",
+    on_accent="#ffffff",
+    table="#a8a8a8",
+    stop="#b3261e",
+    look="#8a5a00",
+    note="#3d5a70",
+    gain="#23703a",
+    loss="#8f4a06",
+)
+SCHEMES = {"dark": DARK, "light": LIGHT}
+_current = DARK
+
+
+def current() -> Scheme:
+    return _current
+
+
+def load_fonts() -> None:
+    """Make the shipped fonts known; without them a machine with no font shows boxes."""
+    folder = resources.files("swaddon.ui") / "fonts"
+    for file in folder.iterdir():
+        if file.name.endswith(".ttf"):
+            QFontDatabase.addApplicationFontFromData(QByteArray(file.read_bytes()))
+
+
+def apply(app: QApplication, name: str) -> None:
+    """Put a scheme on the whole application."""
+    global _current  # noqa: PLW0603 - one application, one scheme
+    _current = SCHEMES[name]
+    font = QFont(FAMILY)
+    font.setPixelSize(13)
+    app.setFont(font)
+    app.setStyleSheet(_sheet(_current))
+
+
+@lru_cache(maxsize=256)
+def _pixmap(name: str, colour: str, size: int, ratio: float) -> QPixmap:
+    source = (resources.files("swaddon.ui") / "icons" / f"{name}.svg").read_text(encoding="utf-8")
+    renderer = QSvgRenderer(QByteArray(source.replace("currentColor", colour).encode()))
+    pixmap = QPixmap(round(size * ratio), round(size * ratio))
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    renderer.render(painter, QRectF(0, 0, pixmap.width(), pixmap.height()))
+    painter.end()
+    pixmap.setDevicePixelRatio(ratio)
+    return pixmap
+
+
+def pixmap(name: str, size: int = 18, colour: str | None = None, ratio: float = 2.0) -> QPixmap:
+    """An icon in the scheme's text colour, or another."""
+    return _pixmap(name, colour or _current.text, size, ratio)
+
+
+def icon(name: str, size: int = 18, colour: str | None = None) -> QIcon:
+    made = QIcon()
+    made.addPixmap(pixmap(name, size, colour))
+    made.addPixmap(pixmap(name, size, _current.quiet), QIcon.Mode.Disabled)
+    return made
+
+
+ICON_SIZE = QSize(18, 18)
+
+
+def _sheet(s: Scheme) -> str:
+    return f"""
+    * {{ color: {s.text}; font-family: "{FAMILY}"; font-size: 13px; }}
+    QMainWindow, QDialog, QWidget#ground {{ background: {s.ground}; }}
+    QWidget#panel {{ background: {s.panel}; }}
+    QToolTip {{ background: {s.raised}; color: {s.text}; border: 1px solid {s.line}; padding: 4px; }}
+    QMenuBar {{ background: {s.ground}; padding: 0 4px; }}
+    QMenuBar::item {{ padding: 4px 8px; background: transparent; }}
+    QMenuBar::item:selected, QMenu::item:selected {{ background: {s.raised}; }}
+    QMenu {{ background: {s.panel}; border: 1px solid {s.line}; padding: 4px; }}
+    QMenu::item {{ padding: 6px 24px 6px 12px; }}
+    QMenu::item:disabled {{ color: {s.quiet}; }}
+    QMenu::separator {{ height: 1px; background: {s.line}; margin: 4px 8px; }}
+    QLabel[role="title"] {{ font-size: 18px; font-weight: 600; }}
+    QLabel[role="head"] {{ font-weight: 600; }}
+    QLabel[role="quiet"] {{ color: {s.quiet}; font-size: 12px; }}
+    QLabel[role="effect"] {{ color: {s.quiet}; font-size: 12px; }}
+    QLabel[role="value"] {{ font-size: 17px; font-weight: 600; }}
+    QLabel[role="delta"] {{ font-family: "{CONDENSED}"; font-size: 12px; color: {s.quiet}; }}
+    QLabel[role="caution"] {{ color: {s.quiet}; font-size: 11px; }}
+    QPushButton, QToolButton {{
+        background: {s.raised}; border: 1px solid {s.line}; border-radius: 4px; min-height: 26px; padding: 0 10px;
+    }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {s.quiet}; }}
+    QPushButton:pressed, QToolButton:pressed {{ background: {s.line}; }}
+    QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QCheckBox:focus, QSlider:focus
+        {{ border: 1px solid {s.accent}; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {s.quiet}; }}
+    QPushButton[kind="primary"] {{ font-weight: 600; border: 1px solid {s.text}; }}
+    QPushButton[kind="link"] {{
+        background: transparent; border: 1px solid transparent; color: {s.quiet}; padding: 0 4px; min-height: 22px;
+        text-decoration: underline; font-size: 12px;
+    }}
+    QPushButton[kind="link"]:focus {{ border: 1px solid {s.accent}; }}
+    QPushButton[kind="plain"], QToolButton[kind="plain"] {{ background: transparent; border: 1px solid transparent; }}
+    QPushButton[kind="plain"]:focus, QToolButton[kind="plain"]:focus {{ border: 1px solid {s.accent}; }}
+    QPushButton[kind="choice"] {{ padding: 0 6px; }}
+    QPushButton[kind="choice"]:checked {{ background: {s.text}; color: {s.ground}; font-weight: 600; }}
+    QPushButton[kind="way"] {{ background: transparent; border: 1px solid transparent; padding: 0 8px; }}
+    QPushButton[kind="way"]:checked {{ background: {s.raised}; border: 1px solid {s.line}; font-weight: 600; }}
+    QPushButton[kind="way"]:focus {{ border: 1px solid {s.accent}; }}
+    QLineEdit, QComboBox, QSpinBox {{
+        background: {s.raised}; border: 1px solid {s.line}; border-radius: 4px; min-height: 26px; padding: 0 8px;
+        selection-background-color: {s.accent}; selection-color: {s.on_accent};
+    }}
+    QLineEdit[wrong="true"] {{ border: 1px solid {s.stop}; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox QAbstractItemView {{ background: {s.panel}; border: 1px solid {s.line};
+        selection-background-color: {s.raised}; selection-color: {s.text}; }}
+    QCheckBox {{ min-height: 28px; spacing: 8px; border: 1px solid transparent; border-radius: 4px; }}
+    QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {s.quiet}; border-radius: 3px;
+        background: {s.raised}; }}
+    QCheckBox::indicator:checked {{ background: {s.text}; border: 4px solid {s.raised}; }}
+    QSlider {{ min-height: 26px; border: 1px solid transparent; border-radius: 4px; }}
+    QSlider::groove:horizontal {{ height: 4px; background: {s.line}; border-radius: 2px; }}
+    QSlider::sub-page:horizontal {{ background: {s.quiet}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ width: 14px; height: 14px; margin: -5px 0; border-radius: 7px; background: {s.text}; }}
+    QScrollArea {{ border: none; background: transparent; }}
+    QScrollArea > QWidget > QWidget {{ background: transparent; }}
+    QScrollBar:vertical {{ width: 10px; background: transparent; }}
+    QScrollBar::handle:vertical {{ background: {s.line}; border-radius: 5px; min-height: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+    QProgressBar {{ border: none; background: {s.line}; height: 3px; max-height: 3px; }}
+    QProgressBar::chunk {{ background: {s.quiet}; }}
+    QFrame[role="rule"] {{ background: {s.line}; max-height: 1px; min-height: 1px; border: none; }}
+    QFrame#popover {{ background: {s.panel}; border: 1px solid {s.quiet}; border-radius: 6px; }}
+    """

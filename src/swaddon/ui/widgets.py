@@ -1,0 +1,274 @@
+"""Small widgets that stations are built from."""
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import QEvent, QPoint, QRectF, QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
+
+from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.ui import theme
+
+GRID = 4
+
+
+def label(text: str = "", role: str | None = None, wrap: bool = False) -> QLabel:
+    made = QLabel(text)
+    if role:
+        made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    return made
+
+
+def rule() -> QFrame:
+    made = QFrame()
+    made.setProperty("role", "rule")
+    return made
+
+
+def button(text: str, kind: str = "", icon: str = "", tip: str = "") -> QPushButton:
+    made = QPushButton(text)
+    if kind:
+        made.setProperty("kind", kind)
+    if icon:
+        made.setIcon(theme.icon(icon))
+        made.setIconSize(theme.ICON_SIZE)
+    made.setToolTip(tip)
+    made.setAccessibleName(text or tip)
+    return made
+
+
+def column(*items: QWidget, spacing: int = GRID, margins: tuple[int, int, int, int] = (0, 0, 0, 0)) -> QWidget:
+    box = QWidget()
+    layout = QVBoxLayout(box)
+    layout.setContentsMargins(*margins)
+    layout.setSpacing(spacing)
+    for item in items:
+        layout.addWidget(item)
+    return box
+
+
+def row(*items: QWidget | int, spacing: int = 2 * GRID) -> QWidget:
+    """Widgets side by side; a number is a stretch."""
+    box = QWidget()
+    layout = QHBoxLayout(box)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(spacing)
+    for item in items:
+        if isinstance(item, int):
+            layout.addStretch(item)
+        else:
+            layout.addWidget(item)
+    return box
+
+
+class Choice(QWidget):
+    """A few exclusive options side by side."""
+
+    chosen = Signal(str)
+
+    def __init__(self, name: str, options: Sequence[tuple[str, str]], kind: str = "choice") -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self._group = QButtonGroup(self)
+        self._buttons: dict[str, QPushButton] = {}
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(GRID)
+        for key, text in options:
+            made = button(text, kind)
+            made.setAccessibleName(f"{name}: {text}")
+            made.setCheckable(True)
+            made.clicked.connect(lambda _=False, key=key: self.chosen.emit(key))
+            self._group.addButton(made)
+            self._buttons[key] = made
+            layout.addWidget(made, 1 if kind == "choice" else 0)
+
+    def show_value(self, key: str) -> None:
+        if key in self._buttons:
+            self._buttons[key].setChecked(True)
+
+    def button_for(self, key: str) -> QPushButton:
+        return self._buttons[key]
+
+
+class TextField(QLineEdit):
+    """A text that is read on Enter or on leaving; a refusal is told in place and keeps what was typed."""
+
+    entered = Signal(str)
+
+    def __init__(self, name: str, placeholder: str = "") -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setPlaceholderText(placeholder)
+        self._shown = ""
+        self.editingFinished.connect(self._finish)
+
+    def show_value(self, text: str) -> None:
+        self._shown = text
+        if not self.hasFocus() or self.property("wrong") != "true":
+            with QSignalBlocker(self):
+                self.setText(text)
+            self.refuse("")
+
+    def refuse(self, why: str) -> None:
+        """Mark the text as wrong and say why; an empty reason clears the mark."""
+        self.setProperty("wrong", "true" if why else "false")
+        self.setToolTip(why)
+        self.style().unpolish(self)
+        self.style().polish(self)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.setText(self._shown)
+            self.refuse("")
+        super().keyPressEvent(event)
+
+    def _finish(self) -> None:
+        if self.text() != self._shown:
+            self.entered.emit(self.text())
+
+
+class Drag(QSlider):
+    """A horizontal slider over real numbers. ``moved`` while dragging, ``settled`` when the drag is over."""
+
+    moved = Signal(float)
+    settled = Signal()
+
+    def __init__(self, name: str, least: float, most: float, step: float) -> None:
+        super().__init__(Qt.Orientation.Horizontal)
+        self.setAccessibleName(name)
+        self._least, self._step = least, step
+        self.setRange(0, round((most - least) / step))
+        self.setPageStep(max(1, round((most - least) / step / 10)))
+        self.valueChanged.connect(lambda value: self.moved.emit(self._least + value * self._step))
+        self.sliderReleased.connect(self.settled)
+
+    def show_value(self, value: float) -> None:
+        if not self.isSliderDown():
+            with QSignalBlocker(self):
+                self.setValue(round((value - self._least) / self._step))
+
+
+class Swatch(QPushButton):
+    """A colour to press."""
+
+    def __init__(self, rgb: Rgb, name: str, size: int = 28) -> None:
+        super().__init__()
+        self.setFixedSize(size, size)
+        self.setAccessibleName(name)
+        self.setToolTip(name)
+        self._rgb = rgb
+        self.is_current = False
+
+    def show_value(self, rgb: Rgb, is_current: bool = False) -> None:
+        self._rgb, self.is_current = rgb, is_current
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        scheme = theme.current()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(self.rect()).adjusted(2.5, 2.5, -2.5, -2.5)
+        painter.setPen(QPen(QColor(scheme.quiet), 1))
+        painter.setBrush(QColor(*self._rgb))
+        painter.drawRoundedRect(box, 4, 4)
+        if self.is_current or self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(scheme.accent if self.hasFocus() else scheme.text), 2))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 5, 5)
+
+
+class Popover(QFrame):
+    """A short text or a few lines near the thing they explain; goes away on a click elsewhere or Escape."""
+
+    def __init__(self, anchor: QWidget, content: QWidget, width: int = 320) -> None:
+        super().__init__(anchor.window(), Qt.WindowType.Popup)
+        self.setObjectName("popover")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(16, 12, 16, 12)
+        layout.addWidget(content)
+        self.setFixedWidth(width)
+        self.adjustSize()
+        where = anchor.mapToGlobal(QPoint(0, anchor.height() + 4))
+        screen = anchor.screen().availableGeometry()
+        where.setX(min(where.x(), screen.right() - self.width() - 8))
+        if where.y() + self.height() > screen.bottom():
+            where = anchor.mapToGlobal(QPoint(0, -self.height() - 4))
+            where.setX(min(where.x(), screen.right() - self.width() - 8))
+        self.move(where)
+        self.show()
+
+
+class Field(QWidget):
+    """One setting: its name, its Why?, its control, and the effect it has."""
+
+    def __init__(self, title: str, control: QWidget, why: str = "") -> None:
+        super().__init__()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(GRID)
+        head: list[QWidget | int] = [label(title, "head"), 1]
+        if why:
+            ask = button("Why?", "link")
+            ask.setAccessibleName(f"Why: {title}")
+            ask.clicked.connect(lambda: Popover(ask, label(why, wrap=True)))
+            head.append(ask)
+        layout.addWidget(row(*head))
+        layout.addWidget(control)
+        self._effect = label("", "effect", wrap=True)
+        self._effect.hide()
+        layout.addWidget(self._effect)
+
+    def show_effect(self, text: str) -> None:
+        self._effect.setText(text)
+        self._effect.setVisible(bool(text))
+
+    @property
+    def effect(self) -> str:
+        return self._effect.text()
+
+
+class Elided(QLabel):
+    """One line that ends in … when it does not fit, with the whole text as tooltip."""
+
+    def __init__(self, text: str = "", role: str | None = None) -> None:
+        super().__init__()
+        if role:
+            self.setProperty("role", role)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._whole = ""
+        self.show_text(text)
+
+    def show_text(self, text: str) -> None:
+        self._whole = text
+        self._fit()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() in (QEvent.Type.Resize, QEvent.Type.Polish):
+            self._fit()
+        return super().event(event)
+
+    def _fit(self) -> None:
+        fitted = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, max(10, self.width()))
+        self.setText(fitted)
+        self.setToolTip(self._whole if fitted != self._whole else "")
+
+
+def colour_name(rgb: Rgb) -> str:
+    return hex_from_rgb(rgb)
+
+
+Handler = Callable[[], None]
