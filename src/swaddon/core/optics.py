@@ -16,6 +16,9 @@ from swaddon.core.profile import PressProfile
 from swaddon.core.raster import Plane
 from swaddon.core.separation import transmittance
 
+FULL_WHITE = 65280
+"""Value of a fine white plane at full coverage."""
+
 FLAT_CLOTH = 128
 """Value of a cloth-lightness plane where the cloth has just its own colour."""
 
@@ -59,7 +62,14 @@ def seen_bands(
     return white_over(ground * filtered, amount)
 
 
-def seen(cmyk: NDArray[np.uint8], white: Plane, look: Appearance, cloth: Plane | None = None) -> NDArray[np.uint8]:
+def fine_white(white: Plane) -> NDArray[np.uint16]:
+    """White in 1/256 steps of its 8-bit values, so that reducing a dithered fade does not round it into bands."""
+    return white.astype(np.uint16) << 8
+
+
+def seen(
+    cmyk: NDArray[np.uint8], white: NDArray[np.uint16], look: Appearance, cloth: Plane | None = None
+) -> NDArray[np.uint8]:
     """sRGB picture of the print on the garment.
 
     Parameters
@@ -67,7 +77,7 @@ def seen(cmyk: NDArray[np.uint8], white: Plane, look: Appearance, cloth: Plane |
     cmyk
         ``uint8 (H, W, 4)``, 255 = full coverage; contiguous.
     white
-        ``uint8 (H, W)``, coverage of one hit; contiguous.
+        ``uint16 (H, W)``, coverage of one hit, ``FULL_WHITE`` = full; contiguous (see :func:`fine_white`).
     look
         Garment and profile.
     cloth
@@ -100,11 +110,15 @@ def seen(cmyk: NDArray[np.uint8], white: Plane, look: Appearance, cloth: Plane |
 
 
 def seen_plain(
-    cmyk: NDArray[np.uint8], white: Plane, cloth: Plane, look: Appearance, out: NDArray[np.uint8]
+    cmyk: NDArray[np.uint8],
+    white: NDArray[np.uint16],
+    cloth: Plane,
+    look: Appearance,
+    out: NDArray[np.uint8],
 ) -> None:
     """:func:`seen` in plain NumPy."""
     ground = bands_from_srgb8(look.garment) * (cloth[..., None] / FLAT_CLOTH)
-    bands = seen_bands(cmyk / 255, white / 255, np.minimum(ground, 1), look)
+    bands = seen_bands(cmyk / 255, white / FULL_WHITE, np.minimum(ground, 1), look)
     light = np.clip(bands @ SRGB_FROM_BANDS.T, 0, 1)
     table = encode_table()
     out[...] = table[np.rint(light * (table.size - 1)).astype(np.intp)]

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import TypeVar
 
 import cv2
 import numpy as np
@@ -10,6 +11,7 @@ from numpy.typing import NDArray
 Rgba = NDArray[np.uint8]
 Plane = NDArray[np.uint8]
 Mask = NDArray[np.uint8]
+Sample = TypeVar("Sample", np.uint8, np.uint16)
 
 _BAND_ROWS = 256
 _PLACE_SIDE = 512
@@ -76,13 +78,13 @@ def alpha_of(rgba: Rgba) -> Plane:
     return np.asarray(cv2.extractChannel(rgba, 3), np.uint8)
 
 
-def halves(plane: NDArray[np.uint8], least_side: int = 256) -> list[NDArray[np.uint8]]:
+def halves(plane: NDArray[Sample], least_side: int = 256) -> list[NDArray[Sample]]:
     """The image and its area-averaged halves, largest first."""
     levels = [plane]
     while min(levels[-1].shape[:2]) > least_side:
         height, width = levels[-1].shape[:2]
         half = cv2.resize(levels[-1], ((width + 1) // 2, (height + 1) // 2), interpolation=cv2.INTER_AREA)
-        levels.append(np.asarray(half, np.uint8))
+        levels.append(np.asarray(half, plane.dtype))
     return levels
 
 

@@ -185,7 +185,7 @@ def interpolate(table: Table, rgb: np.ndarray) -> NDArray[np.float32]:
 
 
 def separate(rgba: NDArray[np.uint8], table: Table) -> NDArray[np.uint8]:
-    """Ink coverages of artwork: the table's answer times alpha.
+    """Ink coverages of artwork: the table's answer times alpha (that of the inks, in fades).
 
     Parameters
     ----------

@@ -50,6 +50,72 @@ def design_ramp(ink: WhiteInk) -> NDArray[np.uint8]:
     return np.rint(np.clip(ramp, 0, 1) * 255).astype(np.uint8)
 
 
+@dataclass(frozen=True)
+class PrintAlpha:
+    """Alpha, ``uint8 (H, W)``, that white and that inks are printed with."""
+
+    white: Plane
+    ink: Plane
+
+
+FadeTables = tuple[NDArray[np.uint16], NDArray[np.uint16]]
+
+
+def fade_tables(garment_share: float, scatter: float) -> FadeTables:
+    """How white and inks follow alpha in a fade, so that the print looks like the artwork's blend into the cloth.
+
+    With a square-root encoding, a blend of ink F into cloth G is (α√F + (1 − α)√G)². White that reaches R = s²,
+    s = α + (1 − α)√G, under inks of coverage α / s gives just that when n = 2: white carries the blend, the inks the
+    hue. On white cloth both reduce to the plain alpha of the inks; on black cloth the inks stay full while white fades.
+
+    Parameters
+    ----------
+    garment_share
+        √G: square root of the cloth's luminance, 0..1.
+    scatter
+        S·X of all hits of white.
+
+    Returns
+    -------
+    tuple of ndarray
+        ``uint16 (256,)`` each: white amount and ink coverage × 65280 by alpha.
+    """
+    alpha = np.arange(256) / 255
+    s = alpha + (1 - alpha) * garment_share
+    reached, cloth = s**2, garment_share**2
+    divisor = np.maximum((1 - cloth) * (1 - reached), 1e-9)
+    amount = np.clip((reached - cloth) / divisor / scatter, 0, 1)
+    ink = np.divide(alpha, s, out=np.zeros_like(alpha), where=s > 0)
+    amount[0], amount[-1], ink[0], ink[-1] = 0, 1, 0, 1
+    return np.rint(amount * 65280).astype(np.uint16), np.rint(ink * 65280).astype(np.uint16)
+
+
+def print_alpha(rgba: Rgba, soft: Mask, tables: FadeTables | None) -> PrintAlpha:
+    """Alpha of white and inks: the artwork's own, but by the fade tables in fades; ``None``: plain everywhere.
+
+    A dark fade has only a few steps of white in 8 bits, so the tables' finer values are dithered.
+    """
+    alpha = alpha_of(rgba)
+    if tables is None or not cv2.countNonZero(soft):
+        return PrintAlpha(alpha, alpha)
+    out = []
+    for table in tables:
+        plane = alpha.copy()
+        for rows in bands(alpha.shape[0]):
+            fine = cv2.LUT(alpha[rows], table)
+            noise = _dither(rows.start, rows.stop, alpha.shape[1])
+            plane[rows] = np.where(soft[rows] > 0, (fine + noise) >> 8, alpha[rows])
+        out.append(plane)
+    return PrintAlpha(out[0], out[1])
+
+
+def _dither(top: int, bottom: int, width: int) -> NDArray[np.uint16]:
+    """Ordered noise, 0..255, that spreads evenly (interleaved gradient noise, constants from memory)."""
+    x, y = np.arange(width, dtype=np.float32), np.arange(top, bottom, dtype=np.float32)[:, None]
+    inner = (np.float32(0.06711056) * x + np.float32(0.00583715) * y) % 1
+    return np.asarray((np.float32(52.9829189) * inner) % 1 * 256, np.uint16)
+
+
 def figure(rgba: Rgba, soft: Mask, ramp: NDArray[np.uint8], design_white: bool) -> Plane:
     """Coverage of the printed figure whose edge the choke starts from.
 
@@ -124,7 +190,7 @@ def lay(
     rgba: Rgba,
     cmyk: NDArray[np.uint8],
     coverage: Plane,
-    soft: Mask,
+    print_alpha: PrintAlpha,
     ramp: NDArray[np.uint8],
     limit: float | None,
     design_white: bool,
@@ -134,11 +200,11 @@ def lay(
     Parameters
     ----------
     rgba, cmyk
-        ``uint8 (H, W, 4)``: artwork with straight alpha, and its inks already scaled by alpha.
+        ``uint8 (H, W, 4)``: artwork with straight alpha, and its inks already scaled by their alpha.
     coverage
         ``uint8 (H, W)``: the figure after the choke.
-    soft
-        Mask of fades, where white follows alpha.
+    print_alpha
+        Alpha that white and inks are printed with.
     ramp
         From :func:`design_ramp`.
     limit
@@ -148,14 +214,16 @@ def lay(
     """
     out = np.empty(coverage.shape, np.uint8)
     under, percent = limit is not None, float(limit or 0)
+    white, ink = print_alpha.white, print_alpha.ink
     kernels = fast.compiled()
     way = lay_plain if kernels is None else kernels.lay
     fast.by_rows(
         rgba.shape[0],
         lambda rows: way(
-            rgba[rows], cmyk[rows], coverage[rows], soft[rows], ramp, percent, int(design_white), under, out[rows]
+            rgba[rows], cmyk[rows], coverage[rows], white[rows], ink[rows], ramp, percent, int(design_white), under,
+            out[rows],
         ),
-    )
+    )  # fmt: skip
     return out
 
 
@@ -163,7 +231,8 @@ def lay_plain(
     rgba: Rgba,
     cmyk: NDArray[np.uint8],
     coverage: Plane,
-    soft: Mask,
+    white_alpha: Plane,
+    ink_alpha: Plane,
     ramp: NDArray[np.uint8],
     limit: float,
     design: int,
@@ -172,12 +241,12 @@ def lay_plain(
 ) -> None:
     """:func:`lay` in plain NumPy integers."""
     for rows in bands(rgba.shape[0]):
-        alpha = rgba[rows][..., 3].astype(np.int64)
+        alpha = white_alpha[rows].astype(np.int64)
         own = ramp[rgba[rows][..., :3].min(axis=2)].astype(np.int64)
         white = own * alpha * design
         if under:
             total = cmyk[rows].sum(axis=2, dtype=np.int64)
-            amount = coverage[rows].astype(np.int64)
-            amount = np.where(soft[rows] > 0, amount * alpha // 255, amount)
-            white += np.where(total * 100 <= limit * alpha + 200, (255 - own) * amount, 0)
-        out[rows] = np.where(alpha > 0, (white + 127) // 255, 0)
+            amount = np.minimum(coverage[rows], alpha)
+            held = total * 100 <= limit * ink_alpha[rows].astype(np.int64) + 200
+            white += np.where(held, (255 - own) * amount, 0)
+        out[rows] = (white + 127) // 255

@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.optics import Appearance, seen
+from swaddon.core.optics import Appearance, fine_white, seen
 from swaddon.core.plan.engine import PlanError
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
@@ -106,6 +106,6 @@ def proof_picture(plan: Plan) -> tuple[NDArray[np.uint8], float]:
     scale = min(1.0, PROOF_LONGEST_PX / max(height, width))
     size = (max(1, round(width * scale)), max(1, round(height * scale)))
     cmyk = np.asarray(cv2.resize(plan.cmyk, size, interpolation=cv2.INTER_AREA), np.uint8)
-    white = np.asarray(cv2.resize(plan.white_plane, size, interpolation=cv2.INTER_AREA), np.uint8)
+    white = np.asarray(cv2.resize(fine_white(plan.white_plane), size, interpolation=cv2.INTER_AREA), np.uint16)
     look = Appearance.of(plan.request.settings.garment, plan.request.profile)
     return seen(cmyk, white, look), plan.ppi * scale

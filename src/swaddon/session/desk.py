@@ -92,6 +92,10 @@ class Desk:
         self._planner.cancel()
         self.on_progress("", 1.0)
 
+    def on_progress_later(self, title: str, share: float) -> None:
+        """Progress of file work, told from its own thread."""
+        self._post(lambda: self.on_progress(title, share))
+
     def stop(self) -> None:
         """End all background work."""
         self._planner.stop()

@@ -15,10 +15,10 @@ from numpy.typing import NDArray
 
 from swaddon.core import underbase
 from swaddon.core.cloth import ClothKind, texture
-from swaddon.core.optics import Appearance, seen
+from swaddon.core.optics import FULL_WHITE, Appearance, fine_white, seen
 from swaddon.core.plan.engine import Cache, Run, key_of, run_stages, stage_keys
 from swaddon.core.plan.stages import STAGES, Plan, PlanRequest, white_of
-from swaddon.core.raster import halves, resample
+from swaddon.core.raster import Sample, halves, resample
 from swaddon.core.units import MM_PER_INCH, px_from_mm
 
 Way = Literal["cloth", "artwork", "white", "C", "M", "Y", "K", "black"]
@@ -58,7 +58,7 @@ class Layers:
     grid: NDArray[np.uint8]
     art: NDArray[np.uint8]
     cmyk: NDArray[np.uint8]
-    white: NDArray[np.uint8]
+    white: NDArray[np.uint16]
     ppi: float
     x0_mm: float = 0.0
     y0_mm: float = 0.0
@@ -110,10 +110,10 @@ class Previewer:
         level = _level(view, plan.ppi, plan.white_plane.shape)
         keys = stage_keys(STAGES, plan.request)
         grid, art, cmyk = self._levels(keys, plan.grid, plan.art, plan.cmyk, level)
-        whites = self._memo(("whites", keys["white"]), lambda: halves(plan.white_plane))
+        whites = self._memo(("whites", keys["white"]), lambda: halves(fine_white(plan.white_plane)))
         white = whites[min(level, len(whites) - 1)]
         if white.shape != art.shape[:2]:
-            white = np.asarray(cv2.resize(white, art.shape[1::-1], interpolation=cv2.INTER_AREA), np.uint8)
+            white = np.asarray(cv2.resize(white, art.shape[1::-1], interpolation=cv2.INTER_AREA), np.uint16)
         return Layers(grid, art, cmyk, white, plan.ppi * art.shape[1] / plan.art.shape[1])
 
     def _white_only(self, request: PlanRequest, view: View, run: Run) -> Layers | None:
@@ -135,7 +135,7 @@ class Previewer:
         soft = underbase.soft_area(art)
         white = white_of(replace(request, ppi=ppi), art, cmyk, soft, run)
         mm = MM_PER_INCH / ppi
-        return Layers(grid, art, cmyk, white.plane, ppi, left * mm, top * mm)
+        return Layers(grid, art, cmyk, fine_white(white.plane), ppi, left * mm, top * mm)
 
     def _proxy(self, request: PlanRequest, run: Run) -> Layers:
         """The whole plan on fewer pixels."""
@@ -144,7 +144,7 @@ class Previewer:
         small = replace(request, ppi=request.ppi * scale)
         values = run_stages(STAGES, small, run, until="white").values
         ppi = small.grid_size[0] / request.settings.width_mm * MM_PER_INCH
-        return Layers(values["grid"], values["knockout"], values["inks"], values["white"].plane, ppi)
+        return Layers(values["grid"], values["knockout"], values["inks"], fine_white(values["white"].plane), ppi)
 
     def _picture(
         self, view: View, way: Way, cloth: ClothKind, request: PlanRequest, layers: Layers
@@ -159,12 +159,12 @@ class Previewer:
         if way == "artwork":
             return _artwork(_warped(layers.grid, layers, view), _warped(layers.art, layers, view))
         if way == "white":
-            white = _warped(layers.white, layers, view).astype(np.float32) / 255
+            white = _warped(layers.white, layers, view).astype(np.float32) / FULL_WHITE
             grey = _WHITE_GROUND + white * (_WHITE_INK - _WHITE_GROUND)
             return np.repeat(grey.astype(np.uint8)[..., None], 3, axis=2)
         cmyk = _warped(layers.cmyk, layers, view)
         if way == "black":
-            ink = np.maximum(cmyk.max(axis=2), _warped(layers.white, layers, view))
+            ink = np.maximum(cmyk.max(axis=2), (_warped(layers.white, layers, view) >> 8).astype(np.uint8))
             return _on_paper(ink, _INK_RGB["K"])
         return _on_paper(cmyk[..., "CMYK".index(way)], _INK_RGB[way])
 
@@ -206,7 +206,7 @@ def _visible(view: View, ppi: float, shape: tuple[int, ...], rim: int) -> tuple[
     return max(0, top), max(0, left), min(shape[0], bottom), min(shape[1], right)
 
 
-def _warped(plane: NDArray[np.uint8], layers: Layers, view: View) -> NDArray[np.uint8]:
+def _warped(plane: NDArray[Sample], layers: Layers, view: View) -> NDArray[Sample]:
     """A layer's plane at the view's pixels; nothing beyond its edge."""
     step = layers.ppi / MM_PER_INCH / view.px_per_mm
     tx = (view.x0_mm - layers.x0_mm) * layers.ppi / MM_PER_INCH + 0.5 * step - 0.5
@@ -214,4 +214,4 @@ def _warped(plane: NDArray[np.uint8], layers: Layers, view: View) -> NDArray[np.
     how = cv2.INTER_NEAREST if step <= 1.0 else cv2.INTER_LINEAR
     matrix = np.array([[step, 0, tx], [0, step, ty]])
     out = cv2.warpAffine(plane, matrix, (view.width, view.height), flags=how | cv2.WARP_INVERSE_MAP)
-    return np.ascontiguousarray(out, np.uint8)
+    return np.ascontiguousarray(out, plane.dtype)

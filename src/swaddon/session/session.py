@@ -106,6 +106,11 @@ class Session:
         self.path = path
         self._tell(Changes(frozenset({"saved"}), "save"))
 
+    def mark_unsaved(self) -> None:
+        """The open job is nowhere on disk."""
+        self._saved = Job()
+        self._tell(Changes(frozenset({"saved"}), "recover"))
+
     def _become(self, job: Job, initiator: str) -> None:
         before, self._job = self._job, job
         self._tell(Changes(_differences(before, job), initiator))

@@ -10,6 +10,8 @@ from swaddon.core.findings import Finding
 from swaddon.ui import theme
 from swaddon.ui.widgets import button, label, row
 
+_LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 84, 188, 300
+
 SIGNS = {
     "stop": ("octagon-alert", "Stop"),
     "look": ("triangle-alert", "Look"),
@@ -108,4 +110,6 @@ class FindingsPanel(QWidget):
             text = "Nothing found: ready to export." if findings is not None else "Open artwork to have it looked over."
             self._rows.addWidget(label(text, "quiet", wrap=True))
         self._rows.addStretch(1)
+        wanted = sum(row.heightForWidth(_ROW_WIDTH) for row in self.rows) + 48
+        self.setFixedHeight(min(max(wanted, _LEAST_HEIGHT), _MOST_HEIGHT))
         self._head.setText(f"Findings · {len(self.rows)}" if self.rows else "Findings")

@@ -20,7 +20,8 @@ class RailButton(QPushButton):
         self.setCheckable(True)
         self._spec = spec
         self._state = "untouched"
-        self.setFixedSize(92, 64)
+        self.setProperty("kind", "rail")
+        self.setFixedSize(92, 62)
         self.setToolTip(f"{spec.title} ({spec.shortcut})")
         self.setAccessibleName(f"Station {spec.title}")
 

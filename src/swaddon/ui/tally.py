@@ -13,7 +13,7 @@ class TallyCell(QPushButton):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setProperty("kind", "plain")
+        self.setProperty("kind", "tally")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 8, 4)
@@ -22,7 +22,6 @@ class TallyCell(QPushButton):
         for item in (self._title, self._value, self._delta):
             item.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
             layout.addWidget(item)
-        self.setMinimumHeight(64)
         self._line: TallyLine | None = None
         self.clicked.connect(self.open_arithmetic)
 

@@ -161,6 +161,10 @@ def _sheet(s: Scheme) -> str:
     QPushButton[kind="link"]:focus {{ border: 1px solid {s.accent}; }}
     QPushButton[kind="plain"], QToolButton[kind="plain"] {{ background: transparent; border: 1px solid transparent; }}
     QPushButton[kind="plain"]:focus, QToolButton[kind="plain"]:focus {{ border: 1px solid {s.accent}; }}
+    QPushButton[kind="rail"] {{ min-height: 62px; max-height: 62px; border: none; padding: 0; }}
+    QPushButton[kind="tally"] {{ min-height: 62px; background: transparent; border: 1px solid transparent; padding: 0; text-align: left; }}
+    QPushButton[kind="tally"]:hover {{ background: {s.raised}; }}
+    QPushButton[kind="tally"]:focus {{ border: 1px solid {s.accent}; }}
     QPushButton[kind="choice"] {{ padding: 0 6px; }}
     QPushButton[kind="choice"]:checked {{ background: {s.text}; color: {s.ground}; font-weight: 600; }}
     QPushButton[kind="way"] {{ background: transparent; border: 1px solid transparent; padding: 0 8px; }}

@@ -167,6 +167,7 @@ class Swatch(QPushButton):
     def __init__(self, rgb: Rgb, name: str, size: int = 28) -> None:
         super().__init__()
         self.setFixedSize(size, size)
+        self.setStyleSheet(f"min-height: {size}px; max-height: {size}px; padding: 0; border: none;")
         self.setAccessibleName(name)
         self.setToolTip(name)
         self._rgb = rgb

@@ -248,29 +248,32 @@ def pull_in(figure, edge, taps, choke_px, first, stop, out):
             out[y, x] = np.uint8(min(max(depth - choke_px + 0.5, 0.0), 1.0) * 255 + 0.5)
 
 
-@njit(types.void(_image, _image, _plane, _plane, _reads(_u8, 1), _f64, _i64, _flag, _plane_out), **_OPTIONS)
-def lay(rgba, cmyk, coverage, soft, ramp, limit, design, under, out):
+@njit(
+    types.void(
+        _image, _image, _plane, _plane, _plane, _reads(_u8, 1), _f64, _i64, _flag, _plane_out,
+    ),
+    **_OPTIONS,
+)  # fmt: skip
+def lay(rgba, cmyk, coverage, white_alpha, ink_alpha, ramp, limit, design, under, out):
     """White per pixel; see ``underbase.lay_plain``."""
     for y in range(rgba.shape[0]):
         for x in range(rgba.shape[1]):
-            a = int(rgba[y, x, 3])
+            a = int(white_alpha[y, x])
             if a == 0:
                 out[y, x] = 0
                 continue
-            low = min(rgba[y, x, 0], rgba[y, x, 1], rgba[y, x, 2])
-            own = int(ramp[low])
+            own = int(ramp[min(rgba[y, x, 0], rgba[y, x, 1], rgba[y, x, 2])])
             white = own * a * design
             if under and own < 255 and coverage[y, x] > 0:
                 total = int(cmyk[y, x, 0]) + int(cmyk[y, x, 1]) + int(cmyk[y, x, 2]) + int(cmyk[y, x, 3])
-                if total * 100 <= limit * a + 200:
-                    amount = coverage[y, x] * a // 255 if soft[y, x] else coverage[y, x]
-                    white += (255 - own) * amount
+                if total * 100 <= limit * ink_alpha[y, x] + 200:
+                    white += (255 - own) * min(int(coverage[y, x]), a)
             out[y, x] = (white + 127) // 255
 
 
 @njit(
     types.void(
-        _image, _plane, _plane, _reads(_f32, 1), _reads(_f32, 2), _f64, _f32, _flag, _reads(_f32, 2),
+        _image, _reads(types.uint16, 2), _plane, _reads(_f32, 1), _reads(_f32, 2), _f64, _f32, _flag, _reads(_f32, 2),
         _reads(_u8, 1), _image_out,
     ),
     **_OPTIONS,
@@ -306,7 +309,7 @@ def seen(cmyk, white, cloth, cloth_bands, roots, power, scatter, white_under, to
                         total += weights[index] * roots[index, band]
                     filtered[band] = total * total if power == 2.0 else total**power
             lift = np.float32(cloth[y, x]) / np.float32(128)
-            hiding = np.float32(white[y, x]) * scatter / np.float32(255)
+            hiding = np.float32(white[y, x]) * scatter / np.float32(65280)
             for band in range(3):
                 base = min(cloth_bands[band] * lift, one)
                 if not white_under:

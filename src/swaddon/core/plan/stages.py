@@ -10,10 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core import knockout, underbase
-from swaddon.core.colour import delta_e_2000, lab_from_srgb8
+from swaddon.core.colour import delta_e_2000, lab_from_srgb8, xyz_from_lab
 from swaddon.core.consumption import Material, materials_of, rounded, total_cost
 from swaddon.core.findings import Finding, Scene, all_findings
 from swaddon.core.measure import Measures, measure
+from swaddon.core.optics import Appearance
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, PlanError, Results, Run, Stage, run_stages
 from swaddon.core.plan.settings import Knockout, PlanSettings
@@ -133,7 +134,21 @@ def same_cloth(colour: tuple[int, int, int], settings: PlanSettings) -> bool:
 
 
 def _inks(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> NDArray[np.uint8]:
-    return separate(done["knockout"], request.table())
+    art: Rgba = done["knockout"]
+    alpha = underbase.print_alpha(art, done["soft"], fade_tables(request))
+    if cv2.countNonZero(done["soft"]):
+        art = art.copy()
+        cv2.insertChannel(alpha.ink, art, 3)
+    return separate(art, request.table())
+
+
+def fade_tables(request: PlanRequest) -> underbase.FadeTables | None:
+    """How white and inks follow alpha in fades; plain alpha without white under the colour."""
+    if request.settings.white.mode == "none" or not request.profile.white_under_colour:
+        return None
+    luminance = float(xyz_from_lab(lab_from_srgb8(request.settings.garment))[1])
+    look = Appearance.of(request.settings.garment, request.profile)
+    return underbase.fade_tables(luminance**0.5, look.scatter)
 
 
 def _soft(_request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Plane:
@@ -149,7 +164,8 @@ def white_of(request: PlanRequest, art: Rgba, cmyk: NDArray[np.uint8], soft: Pla
     run.check()
     coverage = underbase.pull_in(figure, px_from_mm(white.choke_mm, request.ppi))
     run.check()
-    plane = underbase.lay(art, cmyk, coverage, soft, ramp, limit, white.design)
+    alpha = underbase.print_alpha(art, soft, fade_tables(request))
+    plane = underbase.lay(art, cmyk, coverage, alpha, ramp, limit, white.design)
     whole, left = cv2.sumElems(figure)[0], cv2.sumElems(coverage)[0]
     taken = 1 - left / whole if whole > 0 and white.mode != "none" else 0.0
     return White(plane, taken)
@@ -194,13 +210,20 @@ STAGES = (
         _knockout,
         "Knocking out",
     ),
-    Stage("inks", 1, ("knockout",), lambda r: r.profile.separation, _inks, "Separating inks"),
     Stage("soft", 1, ("knockout",), lambda _: None, _soft, "Finding fades"),
+    Stage(
+        "inks",
+        1,
+        ("knockout", "soft"),
+        lambda r: (r.profile.separation, r.profile.white, r.settings.garment, r.settings.white.mode == "none"),
+        _inks,
+        "Separating inks",
+    ),
     Stage(
         "white",
         1,
         ("knockout", "inks", "soft"),
-        lambda r: (r.settings.white, r.profile.white, r.ppi),
+        lambda r: (r.settings.white, r.settings.garment, r.profile.white, r.ppi),
         _white,
         "Laying white",
     ),

@@ -36,7 +36,7 @@ class SlotRack(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._slots: tuple[Slot, ...] = ()
-        self.setFixedHeight(92)
+        self.setFixedHeight(80)
         self.setAccessibleName("Ink slots, left to right from the front")
 
     def show_slots(self, slots: tuple[Slot, ...]) -> None:
@@ -52,24 +52,24 @@ class SlotRack(QWidget):
         for index, slot in enumerate(self._slots):
             left = index * width + (width - 34) / 2
             bottle = QPainterPath()
-            bottle.addRoundedRect(QRectF(left, 20, 34, 50), 6, 6)
-            bottle.addRect(QRectF(left + 11, 8, 12, 14))
+            bottle.addRoundedRect(QRectF(left, 14, 34, 48), 6, 6)
+            bottle.addRect(QRectF(left + 11, 3, 12, 13))
             painter.setPen(QPen(QColor(scheme.quiet), 1))
             painter.setBrush(QColor(scheme.raised))
             painter.drawPath(bottle.simplified())
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(INK_COLOURS[slot.ink]))
-            painter.drawRoundedRect(QRectF(left + 4, 34, 26, 32), 4, 4)
+            painter.drawRoundedRect(QRectF(left + 4, 27, 26, 31), 4, 4)
             painter.setPen(QColor("#111111" if slot.ink in "WY" else "#ffffff"))
-            painter.drawText(QRectF(left, 34, 34, 32), Qt.AlignmentFlag.AlignCenter, slot.ink)
+            painter.drawText(QRectF(left, 27, 34, 31), Qt.AlignmentFlag.AlignCenter, slot.ink)
             painter.setPen(QColor(scheme.quiet))
-            painter.drawText(QRectF(left - 6, 72, 46, 18), Qt.AlignmentFlag.AlignCenter, str(slot.number))
+            painter.drawText(QRectF(left - 6, 62, 46, 18), Qt.AlignmentFlag.AlignCenter, str(slot.number))
 
 
 class StackDrawing(QWidget):
     """The finished shirt as a cut: garment below, outermost layer on top."""
 
-    _LAYER = 20
+    _LAYER = 17
 
     def __init__(self) -> None:
         super().__init__()
@@ -113,7 +113,7 @@ class InksPage(QWidget):
         self._grid = QGridLayout()
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(8)
-        self._grid.setVerticalSpacing(2)
+        self._grid.setVerticalSpacing(0)
         self._grid.setColumnStretch(1, 1)
         table = QWidget()
         table.setLayout(self._grid)
@@ -145,7 +145,7 @@ class InksPage(QWidget):
         self.rows = []
         for index, state in enumerate(rows):
             name = button(f"{state.order}. {state.title}", "plain", tip=f"See {state.title.lower()} alone")
-            name.setStyleSheet("text-align: left;")
+            name.setStyleSheet("text-align: left; min-height: 20px; max-height: 20px; padding: 0 4px;")
             way: Way = "white" if state.ink == "W" else state.ink  # type: ignore[assignment]
             name.clicked.connect(lambda _=False, way=way: self._context.see(way))
             cells = (name, label(f"slot {state.slot}", "quiet"), label(state.coverage), label(state.amount))

@@ -2,13 +2,14 @@
 
 from dataclasses import dataclass
 
-from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.core.colour import Rgb, delta_e_2000, hex_from_rgb, lab_from_srgb8
 from swaddon.core.findings import border_tolerance, uniform_border
 from swaddon.core.plan.settings import Knockout
 from swaddon.core.plan.stages import Plan
 from swaddon.session.job import Job
 
 DEFAULT_TOLERANCE = 8.0
+_SAME_DELTA_E = 3.0
 
 
 @dataclass(frozen=True)
@@ -52,6 +53,9 @@ def knockout_state(job: Job, plan: Plan | None) -> KnockoutState:
     background = None
     if job.file is not None:
         background = uniform_border(job.file.artwork.rgba, border_tolerance(job.file.artwork.file_format))
+        gone = [float(delta_e_2000(lab_from_srgb8(row.rgb), lab_from_srgb8(background))) for row in rows if background]
+        if any(distance < _SAME_DELTA_E for distance in gone):
+            background = None
     return KnockoutState(job.file is not None, rows, background, settings.garment, effect)
 
 

@@ -57,13 +57,15 @@ class OrderPage(QWidget):
         self.quantity = TextField("Quantity")
         self._bind(self.quantity, model.quantity_edit)
         self.width_field = Field("Print width", row(self.width, self.units), _WHY_WIDTH)
+        quantity = Field("Quantity", self.quantity)
+        quantity.setFixedWidth(78)
+        titled = row(Field("Job", self.name), quantity)
         self.cautions = label("", "caution", wrap=True)
         for field in (
-            Field("Job", self.name),
+            titled,
             Field("Garment", column(colours, row(self.garment, spacing=4), self.cloth)),
             Field("Process", self.process, _WHY_PROCESS),
             self.width_field,
-            Field("Quantity", self.quantity),
             self.cautions,
         ):
             layout.addWidget(field)

@@ -1,0 +1,42 @@
+"""The composition root: the only place that wires everything together."""
+
+import sys
+import threading
+from pathlib import Path
+
+
+def run(start: Path | None = None) -> int:
+    """Open the bench on a job file, an artwork, or the demo shop's first job; returns the exit code."""
+    from PySide6.QtWidgets import QApplication
+
+    from swaddon.session.preferences import load_preferences
+    from swaddon.session.session import Session
+    from swaddon.ui import theme
+    from swaddon.ui.bench import Bench
+
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Swaddon")
+    preferences = load_preferences()
+    theme.load_fonts()
+    theme.apply(app, preferences.scheme)
+    bench = Bench(Session(), preferences)
+    bench.show()
+    if start is not None:
+        bench.files.drop(start)
+    elif not bench.files.recover():
+        bench.files.open_demo("lantern")
+    threading.Thread(target=prepare, name="prepare", daemon=True).start()
+    return int(app.exec())
+
+
+def prepare() -> None:
+    """Load the kernels, or compile them at the very first start; until then the plain way serves."""
+    from swaddon.core import fast
+    from swaddon.io.tables import cache_folder
+
+    try:
+        if not fast.enable(cache_folder()):
+            fast.compile_all(cache_folder())
+    except OSError:
+        return

@@ -1,0 +1,61 @@
+"""The demo shop's jobs: Tarn & Tinder, Merrowmere. Invented, like everything in them."""
+
+from dataclasses import dataclass
+from importlib import resources
+
+from swaddon.core.colour import Rgb
+from swaddon.core.plan.settings import Knockout, PlanSettings, WhiteSettings
+from swaddon.io import profiles
+from swaddon.io.images import decode_artwork
+from swaddon.session.job import ArtworkFile, Job
+
+
+@dataclass(frozen=True)
+class DemoJob:
+    """One job of the demo shop; the artwork is decoded when it is opened."""
+
+    key: str
+    title: str
+    file: str
+    cloth: str
+    process: str
+    width_mm: float
+    garment: Rgb
+    quantity: int
+    knockouts: tuple[Knockout, ...] = ()
+    white: WhiteSettings = WhiteSettings()
+
+    def open(self) -> Job:
+        """The job with its artwork."""
+        data = (resources.files("swaddon") / "demo" / self.file).read_bytes()
+        settings = PlanSettings(
+            width_mm=self.width_mm,
+            garment=self.garment,
+            knockouts=self.knockouts,
+            white=self.white,
+            quantity=self.quantity,
+        )
+        return Job(
+            name=self.title,
+            file=ArtworkFile(decode_artwork(data, self.file), data),
+            settings=settings,
+            profile=profiles.shipped(self.process),
+            cloth=self.cloth,
+            customer="Tarn & Tinder",
+        )
+
+
+DEMO_JOBS = (
+    DemoJob(
+        "lantern", "Lantern Regatta crew shirt", "lantern-regatta.png", "shirt", "film", 280.0, (27, 27, 31), 36,
+        (Knockout(None, 6.0, "outside", "soft"),),
+    ),
+    DemoJob("heron", "Night Heron Rowing hoodie", "night-heron.png", "shirt", "film", 240.0, (31, 41, 68), 18),
+    DemoJob("kettle", "Kettle Hill Repair Café tote", "kettle-hill.jpg", "tote", "direct", 240.0, (224, 212, 186), 60),
+    DemoJob("choir", "Saltgrass Choir tour shirt", "saltgrass-choir.png", "shirt", "direct", 250.0, (250, 250, 248), 45),
+)  # fmt: skip
+
+
+def demo_job(key: str) -> Job:
+    """A demo job by its key."""
+    return next(job for job in DEMO_JOBS if job.key == key).open()

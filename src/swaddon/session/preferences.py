@@ -1,0 +1,52 @@
+"""What the operator sets once: units, scheme, recent jobs. A file that cannot be read is as good as none."""
+
+import json
+import os
+from dataclasses import asdict, dataclass, replace
+from pathlib import Path
+
+import platformdirs
+
+_RECENT_AT_MOST = 8
+
+
+@dataclass(frozen=True)
+class Preferences:
+    """Kept between sessions."""
+
+    scheme: str = "dark"
+    inches: bool = False
+    recent: tuple[str, ...] = ()
+
+    def with_recent(self, path: Path) -> "Preferences":
+        others = tuple(item for item in self.recent if item != str(path))
+        return replace(self, recent=(str(path), *others)[:_RECENT_AT_MOST])
+
+
+def config_folder() -> Path:
+    return Path(os.environ.get("SWADDON_CONFIG") or platformdirs.user_config_path("swaddon"))
+
+
+def autosave_path() -> Path:
+    """Where the open job is kept against a crash."""
+    return config_folder() / "recovered.swaddon"
+
+
+def load_preferences() -> Preferences:
+    try:
+        raw = json.loads((config_folder() / "preferences.json").read_text(encoding="utf-8"))
+        scheme = raw.get("scheme")
+        recent = tuple(str(item) for item in raw.get("recent", ()))
+        return Preferences(scheme if scheme in ("dark", "light") else "dark", bool(raw.get("inches")), recent)
+    except (OSError, ValueError, AttributeError, TypeError):
+        return Preferences()
+
+
+def save_preferences(preferences: Preferences) -> None:
+    """Best effort: a full disk must not stop the work."""
+    try:
+        folder = config_folder()
+        folder.mkdir(parents=True, exist_ok=True)
+        (folder / "preferences.json").write_text(json.dumps(asdict(preferences), indent=2), encoding="utf-8")
+    except OSError:
+        return

@@ -1,0 +1,120 @@
+"""Every action of the bench, with menu, words and shortcut."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from PySide6.QtGui import QAction, QActionGroup, QKeySequence
+from PySide6.QtWidgets import QMainWindow, QMenu
+
+from swaddon.session.preview import WAYS, Way
+from swaddon.ui.stations.spec import StationSpec
+
+WAY_TITLES: dict[Way, str] = {
+    "cloth": "On cloth",
+    "artwork": "Artwork",
+    "white": "White",
+    "C": "C",
+    "M": "M",
+    "Y": "Y",
+    "K": "K",
+    "black": "All as black",
+}
+_WAY_KEYS: dict[Way, str] = {
+    "cloth": "F1", "artwork": "F2", "white": "F3", "C": "F5", "M": "F6", "Y": "F7", "K": "F8", "black": "F4",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Command:
+    """One entry: key, menu, words, shortcut; ``-`` as key is a separator."""
+
+    key: str
+    menu: str
+    text: str
+    shortcut: str = ""
+    checkable: bool = False
+
+
+MENUS = ("Job", "Edit", "Stations", "Look", "Compare", "Help")
+COMMANDS = (
+    Command("new", "Job", "New job", "Ctrl+N"),
+    Command("open", "Job", "Open job …", "Ctrl+O"),
+    Command("place", "Job", "Place artwork …", "Ctrl+I"),
+    Command("paste", "Job", "Paste artwork", "Ctrl+V"),
+    Command("-", "Job", ""),
+    Command("save", "Job", "Save job", "Ctrl+S"),
+    Command("save-as", "Job", "Save job as …", "Ctrl+Shift+S"),
+    Command("export", "Job", "Export separations …", "Ctrl+E"),
+    Command("-", "Job", ""),
+    Command("quit", "Job", "Quit", "Ctrl+Q"),
+    Command("undo", "Edit", "Undo", "Ctrl+Z"),
+    Command("redo", "Edit", "Redo", "Ctrl+Shift+Z"),
+    Command("pin", "Compare", "Pin this plan as yardstick", "Ctrl+Y"),
+    Command("unpin", "Compare", "Put the yardstick away"),
+    Command("curtain", "Compare", "Curtain between yardstick and this plan", "Ctrl+K", checkable=True),
+    Command("fit", "Look", "Fit the print", "Ctrl+0"),
+    Command("fit-garment", "Look", "Fit the garment", "Ctrl+9"),
+    Command("true-size", "Look", "True size, 1:1", "Ctrl+1"),
+    Command("pixel", "Look", "One pixel of the plan per pixel", "Ctrl+2"),
+    Command("-", "Look", ""),
+    Command("scheme", "Look", "Light or dark surroundings", "Ctrl+L"),
+    Command("units", "Look", "Millimetres or inches", "Ctrl+U"),
+    Command("find", "Help", "Find a command …", "Ctrl+Space"),
+    Command("about", "Help", "About Swaddon"),
+)
+
+
+class Actions:
+    """Builds the menus; ``by_key`` holds each action."""
+
+    def __init__(
+        self,
+        window: QMainWindow,
+        handlers: dict[str, Callable[[], None]],
+        see: Callable[[Way], None],
+        stations: Iterable[StationSpec],
+        go: Callable[[str], None],
+    ) -> None:
+        self.by_key: dict[str, QAction] = {}
+        self.menus: dict[str, QMenu] = {}
+        for title in MENUS:
+            self._menu(window, title)
+        for command in COMMANDS:
+            menu = self._menu(window, command.menu)
+            if command.key == "-":
+                menu.addSeparator()
+                continue
+            action = QAction(command.text, window)
+            if command.shortcut:
+                action.setShortcut(QKeySequence(command.shortcut))
+            action.setCheckable(command.checkable)
+            action.triggered.connect(lambda _=False, run=handlers[command.key]: run())
+            menu.addAction(action)
+            self.by_key[command.key] = action
+        self.ways: dict[Way, QAction] = {}
+        group = QActionGroup(window)
+        look = self._menu(window, "Look")
+        look.addSeparator()
+        for way in WAYS:
+            action = QAction(f"See {WAY_TITLES[way]}", window)
+            action.setShortcut(QKeySequence(_WAY_KEYS[way]))
+            action.setCheckable(True)
+            action.triggered.connect(lambda _=False, way=way: see(way))
+            group.addAction(action)
+            look.addAction(action)
+            self.ways[way] = action
+        work = self._menu(window, "Stations")
+        for spec in stations:
+            action = QAction(f"Go to {spec.title}", window)
+            action.setShortcut(QKeySequence(spec.shortcut))
+            action.triggered.connect(lambda _=False, key=spec.key: go(key))
+            work.addAction(action)
+            self.by_key[f"station-{spec.key}"] = action
+
+    def _menu(self, window: QMainWindow, title: str) -> QMenu:
+        if title not in self.menus:
+            self.menus[title] = window.menuBar().addMenu(title)
+        return self.menus[title]
+
+    def all(self) -> list[QAction]:
+        return [*self.by_key.values(), *self.ways.values()]

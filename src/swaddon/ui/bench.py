@@ -1,0 +1,429 @@
+"""The bench: the window that holds job bar, rail, proof table, station sheet, findings and tally."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QMainWindow,
+    QProgressBar,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from swaddon.core.colour import Rgb
+from swaddon.core.plan.stages import Plan
+from swaddon.session import edits
+from swaddon.session.desk import Desk, Looking
+from swaddon.session.job import Job
+from swaddon.session.preferences import Preferences, save_preferences
+from swaddon.session.preview import WAYS, Frame, Way
+from swaddon.session.session import Changes, Edit, Session
+from swaddon.session.tally import tally_lines
+from swaddon.ui import theme
+from swaddon.ui.actions import WAY_TITLES, Actions
+from swaddon.ui.empty import EmptyTable
+from swaddon.ui.files import JobFiles
+from swaddon.ui.findings_panel import FindingsPanel
+from swaddon.ui.finder import CommandFinder
+from swaddon.ui.job_bar import JobBar
+from swaddon.ui.proof_table import ProofTable
+from swaddon.ui.rail import Rail
+from swaddon.ui.stations.registry import STATIONS
+from swaddon.ui.stations.spec import StationContext, StationSpec
+from swaddon.ui.tally import Tally
+from swaddon.ui.widgets import Choice, Popover, button, column, label, row
+
+SMALLEST = QSize(1280, 800)
+_SHOW_PROGRESS_AFTER_MS = 500
+
+
+class Mailbox(QObject):
+    """Carries calls from background threads into the thread of the interface."""
+
+    arrived = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.arrived.connect(lambda call: call(), Qt.ConnectionType.QueuedConnection)
+
+    def post(self, call: Callable[[], None]) -> None:
+        self.arrived.emit(call)
+
+
+class Bench(QMainWindow):
+    """One open job, worked on station by station."""
+
+    def __init__(self, session: Session, preferences: Preferences) -> None:
+        super().__init__()
+        self.session, self.preferences = session, preferences
+        self._mailbox = Mailbox()
+        self.desk = Desk(session, self._mailbox.post)
+        self.files = JobFiles(self, session, self.desk)
+        self._way: Way = "cloth"
+        self._held: Way | None = None
+        self._picked: Callable[[Rgb], None] | None = None
+        self.pages: dict[str, QWidget] = {}
+        self._specs = {spec.key: spec for spec in STATIONS}
+        self.station = ""
+        self.setWindowTitle("Swaddon")
+        self.setMinimumSize(SMALLEST)
+        self.setAcceptDrops(True)
+        self._build()
+        self._connect()
+        self.go_to_station("order")
+        self._job_changed(session.job, Changes(frozenset({"file"}), "start"))
+
+    # building
+
+    def _build(self) -> None:
+        self.actions_ = Actions(self, self._handlers(), self.see, STATIONS, self.go_to_station)
+        self.job_bar = JobBar(self.actions_.by_key)
+        self.rail = Rail(STATIONS)
+        self.table = ProofTable()
+        self.empty = EmptyTable(self.files.choose_artwork, self.files.open_demo)
+        self._stack = QStackedWidget()
+        self._stack.addWidget(self.empty)
+        self._stack.addWidget(self.table)
+        self.ways = Choice("See", [(way, WAY_TITLES[way]) for way in WAYS], kind="way")
+        self._zooms: list[QPushButton] = []
+        for text, key in (("Print", "fit"), ("Garment", "fit-garment"), ("1:1", "true-size"), ("1 px", "pixel")):
+            made = button(text, "way", tip=self.actions_.by_key[key].text())
+            made.setAccessibleName(self.actions_.by_key[key].text())
+            made.clicked.connect(self.actions_.by_key[key].trigger)
+            self._zooms.append(made)
+        see_bar = row(self.ways, 1, *self._zooms, spacing=2)
+        see_bar.setContentsMargins(8, 2, 8, 2)
+        self.problem = label("", wrap=True)
+        dismiss = button("Close")
+        dismiss.clicked.connect(lambda: self.tell(""))
+        self._banner = row(self.problem, dismiss)
+        self._banner.setContentsMargins(16, 8, 16, 8)
+        self._banner.hide()
+        self.sheet = QStackedWidget()
+        self.title = label("", "title")
+        self.findings = FindingsPanel()
+        self.tally = Tally()
+        self.progress_text = label("", "quiet")
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.progress.setRange(0, 100)
+        self.progress.setAccessibleName("Progress")
+        self.stop = button("Stop", "link", tip="Give up this computation; the last finished plan stays")
+        self.stop.clicked.connect(self.desk.cancel)
+        self._busy = row(self.progress_text, self.progress, self.stop)
+        self._busy.setContentsMargins(16, 0, 16, 2)
+        self._busy.setVisible(False)
+        self._busy_timer = QTimer(self)
+        self._busy_timer.setSingleShot(True)
+        self._busy_timer.setInterval(_SHOW_PROGRESS_AFTER_MS)
+        self._busy_timer.timeout.connect(lambda: self._busy.setVisible(True))
+        self._lay_out(see_bar)
+        context = self._context()
+        for spec in STATIONS:
+            page = spec.page(context)
+            self.pages[spec.key] = page
+            self.sheet.addWidget(page)
+
+    def _lay_out(self, see_bar: QWidget) -> None:
+        middle = column(self._banner, see_bar, self._stack, self._busy, spacing=0)
+        middle.layout().setStretch(2, 1)
+        sheet = column(self.title, self.sheet, spacing=12, margins=(16, 14, 16, 8))
+        sheet.layout().setStretch(1, 1)
+        right = column(sheet, self.findings, spacing=0)
+        right.layout().setStretch(0, 1)
+        right.setObjectName("panel")
+        right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        right.setFixedWidth(344)
+        work = QWidget()
+        across = QHBoxLayout(work)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(0)
+        across.addWidget(self.rail)
+        across.addWidget(middle, 1)
+        across.addWidget(right)
+        whole = QWidget()
+        whole.setObjectName("ground")
+        down = QVBoxLayout(whole)
+        down.setContentsMargins(0, 0, 0, 0)
+        down.setSpacing(0)
+        down.addWidget(self.job_bar)
+        down.addWidget(work, 1)
+        down.addWidget(self.tally)
+        self.setCentralWidget(whole)
+
+    def _handlers(self) -> dict[str, Callable[[], None]]:
+        return {
+            "new": self.files.new,
+            "open": self.files.choose_job,
+            "place": self.files.choose_artwork,
+            "paste": self.files.paste,
+            "save": self.files.save,
+            "save-as": self.files.save_as,
+            "export": self.files.choose_export,
+            "quit": lambda: self.close() and None,
+            "undo": self.session.undo,
+            "redo": self.session.redo,
+            "pin": self.pin,
+            "unpin": lambda: self._set_yardstick(None),
+            "curtain": self._curtain_toggled,
+            "fit": lambda: self.table.fit_print(),
+            "fit-garment": lambda: self.table.fit_garment(),
+            "true-size": lambda: self.table.zoom_true_size(),
+            "pixel": self._zoom_pixel,
+            "scheme": self._change_scheme,
+            "units": lambda: self.set_inches(not self.preferences.inches),
+            "find": lambda: CommandFinder(self.actions_.all(), self).open(),
+            "about": self._about,
+        }
+
+    def _context(self) -> StationContext:
+        return StationContext(
+            apply=self.apply,
+            end_drag=self.session.end_merge,
+            pick_colour=self.pick_colour,
+            choose_artwork=self.files.choose_artwork,
+            load_artwork=self.files.load_artwork,
+            see=self.see,
+            pin=self.pin,
+            set_inches=self.set_inches,
+            uses_inches=lambda: self.preferences.inches,
+        )
+
+    def _connect(self) -> None:
+        self.session.listen(self._job_changed)
+        self.desk.on_plan = self._plan_changed
+        self.desk.on_frame = self._frame_arrived
+        self.desk.on_progress = self._progressed
+        self.desk.on_problem = self.tell
+        self.rail.chosen.connect(self.go_to_station)
+        self.ways.chosen.connect(self.see)
+        self.table.view_changed.connect(self._look)
+        self.table.clicked_at.connect(self._clicked_at)
+        self.findings.go_to.connect(self.table.go_to)
+        self.findings.fix.connect(
+            lambda finding: self.apply(edits.set_settings(finding.fix_label, finding.fix))
+        )
+
+    # intents
+
+    def apply(self, edit: Edit) -> None:
+        self.session.apply(edit, self.station)
+
+    def go_to_station(self, key: str) -> None:
+        """Open a station: its sheet, and its way of seeing."""
+        spec: StationSpec = self._specs[key]
+        self.station = key
+        self.title.setText(spec.title)
+        self.sheet.setCurrentWidget(self.pages[key])
+        self.rail.show_station(key)
+        self.stop_picking()
+        self._render_page()
+        self.see(spec.way)
+
+    def see(self, way: Way) -> None:
+        self._way = way
+        self.ways.show_value(way)
+        self.actions_.ways[way].setChecked(True)
+        self._look()
+
+    def pick_colour(self, picked: Callable[[Rgb], None]) -> None:
+        """The next click on the table gives the artwork's colour there."""
+        self._picked = picked
+        self.see("artwork")
+        self.table.set_picking(True)
+
+    def stop_picking(self) -> None:
+        self._picked = None
+        self.table.set_picking(False)
+
+    def pin(self) -> None:
+        if self.desk.is_current:
+            self._set_yardstick(self.desk.plan)
+
+    def tell(self, text: str) -> None:
+        """Show a problem until it is closed; empty text closes it."""
+        self.problem.setText(text)
+        self._banner.setVisible(bool(text))
+
+    def show_busy(self) -> None:
+        """Show progress when what has begun takes its time."""
+        self._busy_timer.start()
+
+    def set_inches(self, inches: bool) -> None:
+        self._prefer(scheme=self.preferences.scheme, inches=inches)
+        self.table.inches = inches
+        self.table.update()
+        self._job_changed(self.session.job, Changes(frozenset(), "units"))
+
+    def _set_yardstick(self, plan: Plan | None) -> None:
+        self.desk.pin_yardstick(plan)
+        if plan is None:
+            self.actions_.by_key["curtain"].setChecked(False)
+            self._curtain_toggled()
+        self._render_plan()
+
+    def _curtain_toggled(self) -> None:
+        drawn = self.actions_.by_key["curtain"].isChecked() and self.desk.yardstick is not None
+        self.table.set_curtain(0.5 if drawn else None)
+        self.desk.show_yardstick(drawn)
+
+    def _change_scheme(self) -> None:
+        self._prefer(scheme="light" if self.preferences.scheme == "dark" else "dark", inches=self.preferences.inches)
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            theme.apply(app, self.preferences.scheme)
+
+    def _prefer(self, scheme: str, inches: bool) -> None:
+        self.preferences = Preferences(scheme, inches, self.preferences.recent)
+        save_preferences(self.preferences)
+
+    def remember(self, path: Path) -> None:
+        self.preferences = self.preferences.with_recent(path)
+        save_preferences(self.preferences)
+
+    def _zoom_pixel(self) -> None:
+        profile = self.session.job.profile
+        self.table.zoom_pixel(300.0 if profile is None else profile.plan_ppi)
+
+    def _about(self) -> None:
+        from swaddon import __version__
+
+        text = (
+            f"Swaddon {__version__}\n\nPlans the white under a garment print. Colours on the table are computed by "
+            "model from the press profile; a screen shows them only as well as it is calibrated.\n\n"
+            "Fonts: IBM Plex (OFL 1.1). Action icons: Lucide (ISC)."
+        )
+        Popover(self.menuBar(), label(text, wrap=True), width=380)
+
+    # rendering
+
+    def _job_changed(self, job: Job, changes: Changes) -> None:
+        inches = self.preferences.inches
+        self.table.inches = inches
+        self.job_bar.show_job(job, self.session.is_changed, inches)
+        self._show_history()
+        if changes.initiator in ("open", "start"):
+            self._set_yardstick(None)
+            self.stop_picking()
+        if job.file is None:
+            self.table.set_print(0, 0, job.cloth, job.settings.garment)
+            self._stack.setCurrentWidget(self.empty)
+        else:
+            width = job.settings.width_mm
+            height = job.file.artwork.height_mm_at(width)
+            self._stack.setCurrentWidget(self.table)
+            self.table.set_print(width, height, job.cloth, job.settings.garment)
+        if "cloth" in changes.sections:
+            self._look()
+        if job.file is not None and not self.desk.is_current:
+            self._busy_timer.start()
+        self._render_page()
+        self._show_states()
+
+    def _show_history(self) -> None:
+        for key, word, what in (("undo", "Undo", self.session.undo_label), ("redo", "Redo", self.session.redo_label)):
+            action = self.actions_.by_key[key]
+            action.setEnabled(what is not None)
+            action.setText(word if what is None else f"{word}: {what}")
+
+    def _plan_changed(self, _plan: Plan | None) -> None:
+        self._busy_timer.stop()
+        self._busy.setVisible(False)
+        self._render_plan()
+
+    def _render_plan(self) -> None:
+        plan, yardstick = self.desk.plan, self.desk.yardstick
+        note = "" if yardstick is None else "± against yardstick"
+        self.tally.show_lines(() if plan is None else tally_lines(plan, yardstick), note)
+        self.findings.show_findings(None if plan is None else plan.findings)
+        for key in ("pin", "export"):
+            self.actions_.by_key[key].setEnabled(plan is not None)
+        for key in ("curtain", "unpin"):
+            self.actions_.by_key[key].setEnabled(yardstick is not None)
+        self._render_page()
+        self._show_states()
+
+    def _render_page(self) -> None:
+        page = self.pages.get(self.station)
+        if page is not None:
+            page.render_job(self.session.job, self.desk.plan, self.desk.yardstick)  # type: ignore[attr-defined]
+
+    def _show_states(self) -> None:
+        found = self.desk.plan.findings if self.desk.plan is not None else ()
+        states = {}
+        for spec in STATIONS:
+            worst = {finding.severity for finding in found if finding.code in spec.codes}
+            state = "fine" if spec.touched(self.session.job) else "untouched"
+            states[spec.key] = "stop" if "stop" in worst else "look" if "look" in worst else state
+        self.rail.show_states(states)
+
+    def _look(self) -> None:
+        view = self.table.view()
+        way = self._held or self._way
+        self.desk.look_at(None if view is None else Looking(view, way, self.table.fabric.fabric))
+
+    def _frame_arrived(self, frame: Frame, other: Frame | None) -> None:
+        self.table.show_frame(frame)
+        self.table.show_yardstick(other)
+
+    def _progressed(self, title: str, share: float) -> None:
+        self.progress_text.setText(title)
+        self.progress.setValue(round(share * 100))
+        if not title:
+            self._busy_timer.stop()
+            self._busy.setVisible(False)
+
+    def _clicked_at(self, x_mm: float, y_mm: float) -> None:
+        file = self.session.job.file
+        if self._picked is None or file is None:
+            return
+        artwork = file.artwork
+        scale = artwork.width_px / self.session.job.settings.width_mm
+        x, y = int(x_mm * scale), int(y_mm * scale)
+        if 0 <= x < artwork.width_px and 0 <= y < artwork.height_px and artwork.rgba[y, x, 3] > 0:
+            r, g, b = (int(v) for v in artwork.rgba[y, x, :3])
+            picked = self._picked
+            self.stop_picking()
+            picked((r, g, b))
+
+    # window
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self._picked is not None:
+            self.stop_picking()
+        elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._held = "artwork" if self._way != "artwork" else "cloth"
+            self._look()
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat() and self._held is not None:
+            self._held = None
+            self._look()
+        else:
+            super().keyReleaseEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if paths:
+            event.acceptProposedAction()
+            self.files.drop(paths[0])
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.files.may_leave_job():
+            event.ignore()
+            return
+        self.files.end()
+        self.desk.stop()
+        event.accept()

@@ -1,0 +1,68 @@
+"""The job bar: what this job is, and the actions that are always at hand."""
+
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QHBoxLayout, QToolButton, QWidget
+
+from swaddon.session.job import Job
+from swaddon.session.lengths import size_text
+from swaddon.ui import theme
+from swaddon.ui.widgets import Elided, Swatch, label
+
+
+class JobBar(QWidget):
+    """Name, garment, process, size, quantity; yardstick, undo, redo, export."""
+
+    def __init__(self, actions: dict[str, QAction]) -> None:
+        super().__init__()
+        self.setObjectName("ground")
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(16, 6, 12, 6)
+        layout.setSpacing(10)
+        self.name = Elided("", "title")
+        self.swatch = Swatch((0, 0, 0), "Garment colour", 22)
+        self.swatch.setEnabled(False)
+        self.facts = label("", "quiet")
+        layout.addWidget(self.name, 3)
+        layout.addWidget(self.swatch)
+        layout.addWidget(self.facts, 2)
+        layout.addStretch(0)
+        for key, icon, text in (
+            ("pin", "pin", "Yardstick"),
+            ("curtain", "", "Curtain"),
+            ("undo", "undo-2", ""),
+            ("redo", "redo-2", ""),
+            ("export", "download", "Export"),
+        ):
+            layout.addWidget(_tool(actions[key], icon, text))
+
+    def show_job(self, job: Job, changed: bool, inches: bool) -> None:
+        self.name.show_text(job.name + (" •" if changed else ""))
+        self.name.setAccessibleName(f"{job.name}, {'not saved' if changed else 'saved'}")
+        settings = job.settings
+        self.swatch.show_value(settings.garment)
+        self.swatch.setVisible(job.file is not None)
+        if job.file is None or job.profile is None:
+            self.facts.setText("")
+            return
+        height = job.file.artwork.height_mm_at(settings.width_mm)
+        size = size_text(settings.width_mm, height, inches)
+        self.facts.setText(f"{job.profile.process} · {size} · {settings.quantity} ×")
+
+
+def _tool(action: QAction, icon: str, text: str) -> QToolButton:
+    from PySide6.QtCore import Qt
+
+    made = QToolButton()
+    made.setDefaultAction(action)
+    if icon:
+        action.setIcon(theme.icon(icon))
+        made.setIconSize(theme.ICON_SIZE)
+    style = Qt.ToolButtonStyle.ToolButtonTextBesideIcon if text and icon else Qt.ToolButtonStyle.ToolButtonTextOnly
+    if not text:
+        style = Qt.ToolButtonStyle.ToolButtonIconOnly
+    made.setToolButtonStyle(style)
+    if text:
+        action.setIconText(text)
+    made.setAccessibleName(text or action.text().replace("&", ""))
+    made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    return made
