@@ -65,7 +65,15 @@ def text_path(text: str, size_mm: float, family: str = "IBM Plex Sans", spacing:
     return QTransform().scale(scale, scale).map(centred)
 
 
-def arched(brush: QPainter, text: str, size_mm: float, centre: QPointF, radius: float, spread: float, inside: bool = False) -> None:
+def arched(
+    brush: QPainter,
+    text: str,
+    size_mm: float,
+    centre: QPointF,
+    radius: float,
+    spread: float,
+    inside: bool = False,
+) -> None:
     """Letters along a circle; ``spread`` is the angle of the whole line in degrees."""
     paths = [text_path(letter, size_mm) for letter in text]
     step = spread / max(1, len(text) - 1)
@@ -272,7 +280,13 @@ def kettle_hill() -> np.ndarray:
     spout.lineTo(228, 106)
     spout.cubicTo(214, 116, 212, 150, 184, 160)
     shade = QLinearGradient(QPointF(44, 0), QPointF(196, 0))
-    for stop, colour in ((0, "#5e2419"), (0.28, "#d9603f"), (0.5, "#f08a5d"), (0.8, "#a83c26"), (1, "#571d14")):
+    for stop, colour in (
+        (0, "#5e2419"),
+        (0.28, "#d9603f"),
+        (0.5, "#f08a5d"),
+        (0.8, "#a83c26"),
+        (1, "#571d14"),
+    ):
         shade.setColorAt(stop, QColor(colour))
     brush.setBrush(QBrush(shade))
     brush.drawPath(body)

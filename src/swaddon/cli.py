@@ -24,7 +24,7 @@ USAGE_EXIT = 2
 
 
 @app.command()
-def plan(  # noqa: PLR0913
+def plan(
     artwork: Annotated[
         Path | None, typer.Argument(help="PNG, JPEG, TIFF or WebP file; may be left out with --job.")
     ] = None,
@@ -44,24 +44,31 @@ def plan(  # noqa: PLR0913
         ),
     ] = None,
     alpha: Annotated[
-        str | None, typer.Option(help="Half-transparent pixels: keep, or hard:LEVEL with alpha 0..1. Default: keep.")
+        str | None,
+        typer.Option(help="Half-transparent pixels: keep, or hard:LEVEL with alpha 0..1. Default: keep."),
     ] = None,
     white: Annotated[
         str | None,
         typer.Option(help="White under colour: none, solid or limit:PERCENT of C+M+Y+K (0..400 %). Default: solid."),
     ] = None,
     choke: Annotated[
-        str | None, typer.Option(help="How far white under colour is pulled in, in mm or in. Default: the profile's.")
+        str | None,
+        typer.Option(help="How far white under colour is pulled in, in mm or in. Default: the profile's."),
     ] = None,
     design_white: Annotated[
         bool | None,
-        typer.Option("--design-white/--no-design-white", help="Print white that is part of the design, or leave it bare."),
+        typer.Option(
+            "--design-white/--no-design-white",
+            help="Print white that is part of the design, or leave it bare.",
+        ),
     ] = None,
     quantity: Annotated[int | None, typer.Option(help="Number of shirts. Default: 1.")] = None,
     mirror_files: Annotated[
         bool, typer.Option("--mirror-files", help="Write the separations mirrored, as the film is printed.")
     ] = False,
-    job: Annotated[Path | None, typer.Option(help="Take artwork and settings from this job file; options override.")] = None,
+    job: Annotated[
+        Path | None, typer.Option(help="Take artwork and settings from this job file; options override.")
+    ] = None,
     out: Annotated[Path | None, typer.Option(help="Folder for the separations, proof and plan.json.")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print plan.json to standard output.")] = False,
 ) -> None:
@@ -149,17 +156,16 @@ def _run(picture, settings, press, out, as_json: bool, mirror_files: bool) -> No
     from swaddon.core.plan.stages import make_plan
     from swaddon.io.export import export_plan
     from swaddon.session.job import request_for
+    from swaddon.session.readout import plan_table
 
     with _Progress() as progress:
-        made = make_plan(
-            request_for(picture, settings, press), Run(Cache(limit_bytes=1), progress=progress.report)
-        )
+        made = make_plan(request_for(picture, settings, press), Run(Cache(limit_bytes=1), progress=progress.report))
         if out is not None:
             export_plan(made, out, mirror=mirror_files, progress=progress.report)
     if as_json:
         print(json.dumps(plan_report(made), indent=2, ensure_ascii=False))
     else:
-        print(_table(made))
+        print(plan_table(made))
         if out is not None:
             print(f"Written to {out}")
 
@@ -181,31 +187,6 @@ class _Progress:
         if self._shows and title:
             sys.stderr.write(f"\r\033[K{title} … {share:4.0%}")
             sys.stderr.flush()
-
-
-def _table(made) -> str:  # type: ignore[no-untyped-def]
-    from swaddon.core.plan.report import plan_report
-
-    report = plan_report(made)
-    size = report["print"]
-    currency = report["cost"]["currency"]
-    rows = [
-        ("Print", f"{size['width_mm']:.1f} × {size['height_mm']:.1f} mm, {size['printed_share']:.1%} of it printed"),
-        ("Artwork", f"{report['artwork']['width_px']} × {report['artwork']['height_px']} px, {report['artwork']['ppi']:.0f} ppi"),
-        ("White", f"{report['white']['mode']}, choke {report['white']['choke_mm']:g} mm, {report['white']['area_mm2'] / 100:.1f} cm²"),
-        ("Stack", " · ".join(report["stack"]) + (" (print mirrored)" if report["mirrored"] else "")),
-    ]
-    rows += [
-        (line["name"], f"{line['amount']:.3f} {line['unit']}, {line['cost']} {currency}") for line in report["materials"]
-    ]
-    rows += [
-        ("Cost per shirt", f"{report['cost']['total']} {currency}"),
-        ("Print time", f"{report['time']['print_s']:.0f} s, {report['time']['shirts_per_hour']:.1f} shirts per hour"),
-    ]
-    lines = [f"{name:<15} {value}" for name, value in rows]
-    for finding in report["findings"]:
-        lines.append(f"{finding['severity']:<15} {finding['text']} [at {finding['x_mm']:.0f}, {finding['y_mm']:.0f} mm]")
-    return "\n".join(lines)
 
 
 @app.command()

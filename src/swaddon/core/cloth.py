@@ -69,9 +69,7 @@ def texture(
     return np.clip(FLAT_CLOTH * (1 + grain) + 0.5, 0, 255).astype(np.uint8)
 
 
-def _sampled_noise(
-    x0_mm: float, y0_mm: float, px_per_mm: float, width: int, height: int
-) -> NDArray[np.float32]:
+def _sampled_noise(x0_mm: float, y0_mm: float, px_per_mm: float, width: int, height: int) -> NDArray[np.float32]:
     """The noise tile read at a scale, wrapped."""
     step = _NOISE_PER_MM / px_per_mm
     matrix = np.array([[step, 0, x0_mm * _NOISE_PER_MM % _NOISE_SIDE], [0, step, y0_mm * _NOISE_PER_MM % _NOISE_SIDE]])

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
 from swaddon.core.measure import Measures
-from swaddon.core.profile import PressProfile, Powder, Sheet, Slot, Supply
+from swaddon.core.profile import Powder, PressProfile, Sheet, Slot, Supply
 
 CENT = Decimal("0.01")
 

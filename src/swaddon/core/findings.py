@@ -125,7 +125,12 @@ def uniform_border(art: Rgba, delta_e: float) -> Rgb | None:
     if min(art.shape[:2]) <= 4 * n:
         return None
     ring = np.concatenate(
-        [art[:n].reshape(-1, 4), art[-n:].reshape(-1, 4), art[:, :n].reshape(-1, 4), art[:, -n:].reshape(-1, 4)]
+        [
+            art[:n].reshape(-1, 4),
+            art[-n:].reshape(-1, 4),
+            art[:, :n].reshape(-1, 4),
+            art[:, -n:].reshape(-1, 4),
+        ]
     )
     opaque = ring[ring[:, 3] >= 250]
     if len(opaque) < 0.98 * len(ring):
@@ -156,9 +161,7 @@ def _box(scene: Scene) -> Iterator[Finding]:
     ml = float(scene.white[area > 0].sum(dtype=np.uint64)) / 255 * scene.pixel_mm2 / 1e6
     ml *= scene.profile.lay_down_ml_m2["W"] * len(scene.profile.white_slots)
     money = rounded(Material("White ink", "white", ml, scene.profile.white_ink).cost)
-    fix = replace(
-        scene.settings, knockouts=(*scene.settings.knockouts, Knockout(colour, tolerance, "outside", "soft"))
-    )
+    fix = replace(scene.settings, knockouts=(*scene.settings.knockouts, Knockout(colour, tolerance, "outside", "soft")))
     is_jpeg = scene.artwork.file_format == "JPEG"
     why = "JPEG has no transparency, so its background" if is_jpeg else "An opaque box round the art"
     text = (
@@ -185,18 +188,14 @@ def _white_choice(scene: Scene) -> Iterator[Finding]:
             f"colours over {scene.measures.printed_mm2 / 100:.0f} cm² will turn dull or vanish."
         )
         fix = scene.with_white(mode="solid", design=True)
-        yield Finding(
-            "white-off-dark", "stop", text, x, y, scene.measures.printed_mm2, "mm²", fix, "Solid white"
-        )
+        yield Finding("white-off-dark", "stop", text, x, y, scene.measures.printed_mm2, "mm²", fix, "Solid white")
     if scene.measures.white_px and is_white(settings.garment):
         text = (
             f"White is on for a white garment: {scene.measures.white_mm2 / 100:.0f} cm² of white that "
             "nobody sees; without it the print is softer, quicker and cheaper."
         )
         fix = scene.with_white(mode="none", design=False)
-        yield Finding(
-            "white-on-white", "look", text, x, y, scene.measures.white_mm2, "mm²", fix, "Turn white off"
-        )
+        yield Finding("white-on-white", "look", text, x, y, scene.measures.white_mm2, "mm²", fix, "Turn white off")
 
 
 def _choke_zero(scene: Scene) -> Iterator[Finding]:

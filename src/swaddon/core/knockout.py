@@ -15,7 +15,6 @@ from numpy.typing import NDArray
 
 from swaddon.core import fast
 from swaddon.core.colour import (
-    WHITE_D50,
     XYZ_D50_FROM_SRGB,
     Rgb,
     delta_e_2000,

@@ -64,7 +64,7 @@ def seen_bands(
 
 def fine_white(white: Plane) -> NDArray[np.uint16]:
     """White in 1/256 steps of its 8-bit values, so that reducing a dithered fade does not round it into bands."""
-    return white.astype(np.uint16) << 8
+    return np.left_shift(white, 8, dtype=np.uint16)
 
 
 def seen(
@@ -92,9 +92,7 @@ def seen(
     texture = np.full(white.shape, FLAT_CLOTH, np.uint8) if cloth is None else cloth
     kernels = fast.compiled()
     if kernels is None:
-        fast.by_rows(
-            white.shape[0], lambda rows: seen_plain(cmyk[rows], white[rows], texture[rows], look, out[rows])
-        )
+        fast.by_rows(white.shape[0], lambda rows: seen_plain(cmyk[rows], white[rows], texture[rows], look, out[rows]))
         return out
     roots = (look.primaries ** (1 / look.yule_nielsen_n)).astype(np.float32)
     bands = bands_from_srgb8(look.garment).astype(np.float32)

@@ -7,6 +7,7 @@ import shutil
 import tempfile
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from pathlib import Path
 
 import cv2
@@ -63,9 +64,7 @@ def _sentence(error: OSError, folder: Path) -> str:
     return f"Nothing could be exported to “{folder}” ({why}): choose another folder."
 
 
-def _write_all(
-    plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, float], None]
-) -> None:
+def _write_all(plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, float], None]) -> None:
     def turned(plane: NDArray[np.uint8]) -> NDArray[np.uint8]:
         return np.asarray(cv2.flip(plane, 1), np.uint8) if mirror else plane
 
@@ -76,10 +75,7 @@ def _write_all(
         ("proof.png", lambda: _write_proof(plan, folder / "proof.png")),
         ("plan.json", lambda: _write_report(plan, folder / "plan.json")),
     ]
-    jobs += [
-        (f"{ink}.png", lambda i=index, ink=ink: write_png(folder / f"{ink}.png", _ink(cmyk, i), plan.ppi))
-        for index, ink in enumerate(INKS)
-    ]
+    jobs += [(f"{ink}.png", partial(_write_ink, folder, cmyk, index, plan.ppi)) for index, ink in enumerate(INKS)]
     with ThreadPoolExecutor(2) as pool:
         running = [(name, pool.submit(job)) for name, job in jobs]
         for index, (name, done) in enumerate(running):
@@ -87,8 +83,9 @@ def _write_all(
             done.result()
 
 
-def _ink(cmyk: NDArray[np.uint8], index: int) -> NDArray[np.uint8]:
-    return np.asarray(cv2.extractChannel(cmyk, index), np.uint8)
+def _write_ink(folder: Path, cmyk: NDArray[np.uint8], index: int, ppi: float) -> None:
+    plane = np.asarray(cv2.extractChannel(cmyk, index), np.uint8)
+    write_png(folder / f"{INKS[index]}.png", plane, ppi)
 
 
 def _write_report(plan: Plan, path: Path) -> None:

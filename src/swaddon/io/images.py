@@ -56,8 +56,7 @@ def decode_artwork(data: bytes, name: str) -> Artwork:
         head = Image.open(io.BytesIO(data), formats=tuple(FORMATS))
     except UnidentifiedImageError as error:
         raise PlanError(
-            f"“{name}” is not a PNG, JPEG, TIFF or WebP picture, whatever its name says: "
-            "export the artwork as PNG."
+            f"“{name}” is not a PNG, JPEG, TIFF or WebP picture, whatever its name says: export the artwork as PNG."
         ) from error
     except Exception as error:
         raise _damaged(name) from error

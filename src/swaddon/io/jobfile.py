@@ -200,7 +200,10 @@ def _settings(part: _Settings) -> PlanSettings:
         garment=rgb_from_hex(part.garment),
         knockouts=tuple(
             Knockout(
-                None if item.colour is None else rgb_from_hex(item.colour), item.tolerance, item.reach, item.edge
+                None if item.colour is None else rgb_from_hex(item.colour),
+                item.tolerance,
+                item.reach,
+                item.edge,
             )
             for item in part.knockouts
         ),

@@ -34,9 +34,7 @@ def read_tiff(data: bytes, head: Image.Image) -> Samples | None:
         if photometric == _PALETTE or page.bitspersample == 1 or int(page.compression) in (6, 7):
             return None
         if photometric not in (_WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB, _SEPARATED):
-            raise PlanError(
-                f"The TIFF's colours are stored as {page.photometric.name}: save it as RGB, grey or CMYK."
-            )
+            raise PlanError(f"The TIFF's colours are stored as {page.photometric.name}: save it as RGB, grey or CMYK.")
         if (page.imagewidth, page.imagelength) != head.size:
             raise PlanError("The TIFF contradicts itself about its size: save the artwork again.")
         array = page.asarray()

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from importlib import resources
 
 from swaddon.core.colour import Rgb
-from swaddon.core.plan.settings import Knockout, PlanSettings, WhiteSettings
+from swaddon.core.plan.settings import Knockout, PlanSettings
 from swaddon.io import profiles
 from swaddon.io.images import decode_artwork
 from swaddon.session.job import ArtworkFile, Job
@@ -23,7 +23,6 @@ class DemoJob:
     garment: Rgb
     quantity: int
     knockouts: tuple[Knockout, ...] = ()
-    white: WhiteSettings = WhiteSettings()
 
     def open(self) -> Job:
         """The job with its artwork."""
@@ -32,7 +31,6 @@ class DemoJob:
             width_mm=self.width_mm,
             garment=self.garment,
             knockouts=self.knockouts,
-            white=self.white,
             quantity=self.quantity,
         )
         return Job(
@@ -48,11 +46,11 @@ class DemoJob:
 DEMO_JOBS = (
     DemoJob(
         "lantern", "Lantern Regatta crew shirt", "lantern-regatta.png", "shirt", "film", 280.0, (27, 27, 31), 36,
-        (Knockout(None, 6.0, "outside", "soft"),),
+        (Knockout(None, 2.0, "outside", "soft"),),
     ),
     DemoJob("heron", "Night Heron Rowing hoodie", "night-heron.png", "shirt", "film", 240.0, (31, 41, 68), 18),
     DemoJob("kettle", "Kettle Hill Repair Café tote", "kettle-hill.jpg", "tote", "direct", 240.0, (224, 212, 186), 60),
-    DemoJob("choir", "Saltgrass Choir tour shirt", "saltgrass-choir.png", "shirt", "direct", 250.0, (250, 250, 248), 45),
+    DemoJob("choir", "Saltgrass Choir tour shirt", "saltgrass-choir.png", "shirt", "direct", 250.0, (250, 250, 248), 9),
 )  # fmt: skip
 
 

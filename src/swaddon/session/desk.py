@@ -173,9 +173,7 @@ class Desk:
     def _draw(self, request: _FrameRequest, is_wanted: Callable[[], bool]) -> None:
         run = Run(self._cache, is_wanted)
         looking = request.looking
-        frame = self._previewer.frame(
-            looking.view, looking.way, looking.fabric, request.request, request.plan, run
-        )
+        frame = self._previewer.frame(looking.view, looking.way, looking.fabric, request.request, request.plan, run)
         other = None
         if request.yardstick is not None:
             pinned = request.yardstick

@@ -36,7 +36,7 @@ def colour(text: str, what: str) -> Rgb:
 
 
 def knockout(text: str) -> Knockout:
-    """A knockout from ``REACH:COLOUR:TOLERANCE[:EDGE]``, such as ``outside:#ffffff:8`` or ``everywhere:garment:6:hard``."""
+    """A knockout from ``REACH:COLOUR:TOLERANCE[:EDGE]``, such as ``everywhere:garment:6:hard``."""
     parts = text.split(":")
     form = f"--knockout “{text}” is not REACH:COLOUR:TOLERANCE[:EDGE], such as outside:#ffffff:8:soft"
     if len(parts) not in (3, 4):
@@ -52,7 +52,9 @@ def knockout(text: str) -> Knockout:
     if not 0 <= delta_e <= 100:
         raise ValueError(f"--knockout tolerance {tolerance} is outside 0 to 100 ΔE")
     rgb = None if name == "garment" else colour(name, "--knockout colour")
-    return Knockout(rgb, delta_e, "outside" if reach == "outside" else "everywhere", "hard" if edge == "hard" else "soft")
+    return Knockout(
+        rgb, delta_e, "outside" if reach == "outside" else "everywhere", "hard" if edge == "hard" else "soft"
+    )
 
 
 def white(text: str) -> tuple[WhiteMode, float | None]:

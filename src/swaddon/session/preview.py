@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from swaddon.core import underbase
 from swaddon.core.cloth import ClothKind, texture
 from swaddon.core.optics import FULL_WHITE, Appearance, fine_white, seen
-from swaddon.core.plan.engine import Cache, Run, key_of, run_stages, stage_keys
+from swaddon.core.plan.engine import Cache, Run, run_stages, stage_keys
 from swaddon.core.plan.stages import STAGES, Plan, PlanRequest, white_of
 from swaddon.core.raster import Sample, halves, resample
 from swaddon.core.units import MM_PER_INCH, px_from_mm
@@ -89,7 +89,12 @@ class Previewer:
                 break
 
     def _levels(
-        self, keys: dict[str, str], grid: NDArray[np.uint8], art: NDArray[np.uint8], cmyk: NDArray[np.uint8], level: int
+        self,
+        keys: dict[str, str],
+        grid: NDArray[np.uint8],
+        art: NDArray[np.uint8],
+        cmyk: NDArray[np.uint8],
+        level: int,
     ) -> tuple[NDArray[np.uint8], NDArray[np.uint8], NDArray[np.uint8]]:
         """Grid, art and inks at 1 / 2^level of their size."""
         if level == 0:
@@ -120,7 +125,7 @@ class Previewer:
         """White recomputed on the visible part, when knockout and inks of this request are in the cache."""
         keys = stage_keys(STAGES, request)
         found = [self._cache.get(keys[name]) for name in ("grid", "knockout", "inks")]
-        if any(value is None for value in found):
+        if found[0] is None or found[1] is None or found[2] is None:
             return None
         shape = found[1].shape
         level = _level(view, request.ppi, shape)

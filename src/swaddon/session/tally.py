@@ -1,5 +1,6 @@
-"""The per-shirt read-out: what a plan uses, costs and takes, each line with its arithmetic and its ± to the yardstick."""
+"""The per-shirt read-out: what a plan uses, costs and takes, each with its arithmetic and its ± to the yardstick."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -23,6 +24,9 @@ class TallyLine:
     delta: str
     sense: Sense
     arithmetic: tuple[str, ...]
+
+
+_UNCHANGED: tuple[str, Sense] = ("", "same")
 
 
 def tally_lines(plan: Plan, yardstick: Plan | None) -> tuple[TallyLine, ...]:
@@ -50,13 +54,11 @@ def _material_line(material: Material, plan: Plan, before: Material | None, yard
         f"{material.bought:.4f} {unit} × {supply.unit_price} {currency} per {unit}",
         f"= {material.cost:.4f} {currency}",
     )
-    delta, sense = "", "same"
+    delta, sense = _UNCHANGED
     if yardstick is not None:
         was = 0.0 if before is None else before.amount
         delta, sense = _change(was, material.amount, lambda value: amount_text(value, unit))
-    return TallyLine(
-        material.kind, material.supply.name, amount_text(material.amount, unit), delta, sense, arithmetic
-    )
+    return TallyLine(material.kind, material.supply.name, amount_text(material.amount, unit), delta, sense, arithmetic)
 
 
 def _cost_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
@@ -68,7 +70,7 @@ def _cost_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
         order = rounded(total_cost(plan.materials) * quantity)
         arithmetic.append(f"× {quantity} shirts = {order} {currency}")
     arithmetic.append("Rounded once, at the end: parts may differ from the sum by a cent.")
-    delta, sense = "", "same"
+    delta, sense = _UNCHANGED
     if yardstick is not None:
         was, now = float(total_cost(yardstick.materials)), float(total_cost(plan.materials))
         delta, sense = _change(was, now, lambda value: f"{value:.2f}")
@@ -84,7 +86,7 @@ def _time_lines(time: PrintTime, before: PrintTime | None) -> list[TallyLine]:
         f"= {time.shirts_per_hour:.1f} shirts per hour of the printer alone",
         "Pretreating, pressing and curing are not counted here.",
     )
-    delta_s, sense_s, delta_h, sense_h = "", "same", "", "same"
+    (delta_s, sense_s), (delta_h, sense_h) = _UNCHANGED, _UNCHANGED
     if before is not None:
         delta_s, sense_s = _change(before.print_s, time.print_s, lambda value: f"{value:.0f} s")
         delta_h, sense_h = _change(
@@ -96,7 +98,7 @@ def _time_lines(time: PrintTime, before: PrintTime | None) -> list[TallyLine]:
     ]
 
 
-def _change(was: float, now: float, text, more_is_better: bool = False) -> tuple[str, Sense]:  # type: ignore[no-untyped-def]
+def _change(was: float, now: float, text: Callable[[float], str], more_is_better: bool = False) -> tuple[str, Sense]:
     difference = now - was
     shown = text(abs(difference))
     if shown == text(0.0):

@@ -7,7 +7,7 @@ from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
 from swaddon.session.preview import WAYS, Way
-from swaddon.ui.stations.spec import StationSpec
+from swaddon.ui.station_spec import StationSpec
 
 WAY_TITLES: dict[Way, str] = {
     "cloth": "On cloth",

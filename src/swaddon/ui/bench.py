@@ -3,13 +3,12 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
     QMainWindow,
-    QProgressBar,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -29,31 +28,19 @@ from swaddon.ui import theme
 from swaddon.ui.actions import WAY_TITLES, Actions
 from swaddon.ui.empty import EmptyTable
 from swaddon.ui.files import JobFiles
-from swaddon.ui.findings_panel import FindingsPanel
 from swaddon.ui.finder import CommandFinder
+from swaddon.ui.findings_panel import FindingsPanel
 from swaddon.ui.job_bar import JobBar
+from swaddon.ui.mailbox import Mailbox
+from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
 from swaddon.ui.rail import Rail
-from swaddon.ui.stations.registry import STATIONS
-from swaddon.ui.stations.spec import StationContext, StationSpec
+from swaddon.ui.station_registry import STATIONS
+from swaddon.ui.station_spec import StationContext, StationSpec
 from swaddon.ui.tally import Tally
 from swaddon.ui.widgets import Choice, Popover, button, column, label, row
 
 SMALLEST = QSize(1280, 800)
-_SHOW_PROGRESS_AFTER_MS = 500
-
-
-class Mailbox(QObject):
-    """Carries calls from background threads into the thread of the interface."""
-
-    arrived = Signal(object)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.arrived.connect(lambda call: call(), Qt.ConnectionType.QueuedConnection)
-
-    def post(self, call: Callable[[], None]) -> None:
-        self.arrived.emit(call)
 
 
 class Bench(QMainWindow):
@@ -82,17 +69,22 @@ class Bench(QMainWindow):
     # building
 
     def _build(self) -> None:
+        self.table = ProofTable()
         self.actions_ = Actions(self, self._handlers(), self.see, STATIONS, self.go_to_station)
         self.job_bar = JobBar(self.actions_.by_key)
         self.rail = Rail(STATIONS)
-        self.table = ProofTable()
         self.empty = EmptyTable(self.files.choose_artwork, self.files.open_demo)
         self._stack = QStackedWidget()
         self._stack.addWidget(self.empty)
         self._stack.addWidget(self.table)
         self.ways = Choice("See", [(way, WAY_TITLES[way]) for way in WAYS], kind="way")
         self._zooms: list[QPushButton] = []
-        for text, key in (("Print", "fit"), ("Garment", "fit-garment"), ("1:1", "true-size"), ("1 px", "pixel")):
+        for text, key in (
+            ("Print", "fit"),
+            ("Garment", "fit-garment"),
+            ("1:1", "true-size"),
+            ("1 px", "pixel"),
+        ):
             made = button(text, "way", tip=self.actions_.by_key[key].text())
             made.setAccessibleName(self.actions_.by_key[key].text())
             made.clicked.connect(self.actions_.by_key[key].trigger)
@@ -109,20 +101,7 @@ class Bench(QMainWindow):
         self.title = label("", "title")
         self.findings = FindingsPanel()
         self.tally = Tally()
-        self.progress_text = label("", "quiet")
-        self.progress = QProgressBar()
-        self.progress.setTextVisible(False)
-        self.progress.setRange(0, 100)
-        self.progress.setAccessibleName("Progress")
-        self.stop = button("Stop", "link", tip="Give up this computation; the last finished plan stays")
-        self.stop.clicked.connect(self.desk.cancel)
-        self._busy = row(self.progress_text, self.progress, self.stop)
-        self._busy.setContentsMargins(16, 0, 16, 2)
-        self._busy.setVisible(False)
-        self._busy_timer = QTimer(self)
-        self._busy_timer.setSingleShot(True)
-        self._busy_timer.setInterval(_SHOW_PROGRESS_AFTER_MS)
-        self._busy_timer.timeout.connect(lambda: self._busy.setVisible(True))
+        self.progress = ProgressStrip(self.desk.cancel)
         self._lay_out(see_bar)
         context = self._context()
         for spec in STATIONS:
@@ -131,7 +110,7 @@ class Bench(QMainWindow):
             self.sheet.addWidget(page)
 
     def _lay_out(self, see_bar: QWidget) -> None:
-        middle = column(self._banner, see_bar, self._stack, self._busy, spacing=0)
+        middle = column(self._banner, see_bar, self._stack, self.progress, spacing=0)
         middle.layout().setStretch(2, 1)
         sheet = column(self.title, self.sheet, spacing=12, margins=(16, 14, 16, 8))
         sheet.layout().setStretch(1, 1)
@@ -172,9 +151,9 @@ class Bench(QMainWindow):
             "pin": self.pin,
             "unpin": lambda: self._set_yardstick(None),
             "curtain": self._curtain_toggled,
-            "fit": lambda: self.table.fit_print(),
-            "fit-garment": lambda: self.table.fit_garment(),
-            "true-size": lambda: self.table.zoom_true_size(),
+            "fit": self.table.fit_print,
+            "fit-garment": self.table.fit_garment,
+            "true-size": self.table.zoom_true_size,
             "pixel": self._zoom_pixel,
             "scheme": self._change_scheme,
             "units": lambda: self.set_inches(not self.preferences.inches),
@@ -199,16 +178,14 @@ class Bench(QMainWindow):
         self.session.listen(self._job_changed)
         self.desk.on_plan = self._plan_changed
         self.desk.on_frame = self._frame_arrived
-        self.desk.on_progress = self._progressed
+        self.desk.on_progress = self.progress.show_progress
         self.desk.on_problem = self.tell
         self.rail.chosen.connect(self.go_to_station)
         self.ways.chosen.connect(self.see)
         self.table.view_changed.connect(self._look)
         self.table.clicked_at.connect(self._clicked_at)
         self.findings.go_to.connect(self.table.go_to)
-        self.findings.fix.connect(
-            lambda finding: self.apply(edits.set_settings(finding.fix_label, finding.fix))
-        )
+        self.findings.fix.connect(lambda finding: self.apply(edits.set_settings(finding.fix_label, finding.fix)))
 
     # intents
 
@@ -253,7 +230,7 @@ class Bench(QMainWindow):
 
     def show_busy(self) -> None:
         """Show progress when what has begun takes its time."""
-        self._busy_timer.start()
+        self.progress.begin()
 
     def set_inches(self, inches: bool) -> None:
         self._prefer(scheme=self.preferences.scheme, inches=inches)
@@ -322,19 +299,21 @@ class Bench(QMainWindow):
         if "cloth" in changes.sections:
             self._look()
         if job.file is not None and not self.desk.is_current:
-            self._busy_timer.start()
+            self.progress.begin()
         self._render_page()
         self._show_states()
 
     def _show_history(self) -> None:
-        for key, word, what in (("undo", "Undo", self.session.undo_label), ("redo", "Redo", self.session.redo_label)):
+        for key, word, what in (
+            ("undo", "Undo", self.session.undo_label),
+            ("redo", "Redo", self.session.redo_label),
+        ):
             action = self.actions_.by_key[key]
             action.setEnabled(what is not None)
             action.setText(word if what is None else f"{word}: {what}")
 
     def _plan_changed(self, _plan: Plan | None) -> None:
-        self._busy_timer.stop()
-        self._busy.setVisible(False)
+        self.progress.finish()
         self._render_plan()
 
     def _render_plan(self) -> None:
@@ -371,13 +350,6 @@ class Bench(QMainWindow):
     def _frame_arrived(self, frame: Frame, other: Frame | None) -> None:
         self.table.show_frame(frame)
         self.table.show_yardstick(other)
-
-    def _progressed(self, title: str, share: float) -> None:
-        self.progress_text.setText(title)
-        self.progress.setValue(round(share * 100))
-        if not title:
-            self._busy_timer.stop()
-            self._busy.setVisible(False)
 
     def _clicked_at(self, x_mm: float, y_mm: float) -> None:
         file = self.session.job.file

@@ -195,7 +195,9 @@ class JobFiles:
             self._session.open(job, None)
             self._session.mark_unsaved()
             path.unlink(missing_ok=True)
-            self._window.tell("Swaddon did not close properly last time: this is the job as it was then, not yet saved.")
+            self._window.tell(
+                "Swaddon did not close properly last time: this is the job as it was then, not yet saved."
+            )
 
         self._later(lambda: storage.open_job(path), recovered)
         return True

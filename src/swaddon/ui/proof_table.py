@@ -304,9 +304,7 @@ class ProofTable(QWidget):
     def _paint_frame(self, painter: QPainter, image: QImage, view: View) -> None:
         where = QRectF(
             self._px_at(QPointF(view.x0_mm, view.y0_mm)),
-            self._px_at(
-                QPointF(view.x0_mm + view.width / view.px_per_mm, view.y0_mm + view.height / view.px_per_mm)
-            ),
+            self._px_at(QPointF(view.x0_mm + view.width / view.px_per_mm, view.y0_mm + view.height / view.px_per_mm)),
         )
         ratio = self.devicePixelRatioF()
         is_same = view == self.view()

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 
 from swaddon.ui import theme
-from swaddon.ui.stations.spec import StationSpec
+from swaddon.ui.station_spec import StationSpec
 
 STATES = ("untouched", "fine", "look", "stop")
 

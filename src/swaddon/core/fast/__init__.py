@@ -6,6 +6,7 @@ take the plain way. Nothing here is imported before somebody asks for it.
 """
 
 import hashlib
+import itertools
 import os
 import threading
 from collections.abc import Callable
@@ -81,7 +82,7 @@ def by_rows(height: int, work: Callable[[slice], object]) -> None:
     """Call ``work`` with row slices that cover ``height``, on a small pool of threads."""
     parts = max(1, min(_THREADS * 2, height // _ROWS_AT_LEAST))
     edges = [height * part // parts for part in range(parts + 1)]
-    slices = [slice(start, stop) for start, stop in zip(edges, edges[1:], strict=False) if stop > start]
+    slices = [slice(start, stop) for start, stop in itertools.pairwise(edges) if stop > start]
     if len(slices) <= 1:
         for rows in slices:
             work(rows)

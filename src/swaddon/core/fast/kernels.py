@@ -169,7 +169,10 @@ def _delta_e_2000(l1, a1, b1, l2, a2, b2, c2_raw):
     return math.sqrt(max(dl * dl + dc * dc + dhue * dhue + r_t * dc * dhue, 0.0))
 
 
-@njit(types.void(_reads(_i64, 1), _reads(_f32, 1), _reads(_f64, 2), _reads(_f64, 1), _writes(_f32, 1)), **_OPTIONS)
+@njit(
+    types.void(_reads(_i64, 1), _reads(_f32, 1), _reads(_f64, 2), _reads(_f64, 1), _writes(_f32, 1)),
+    **_OPTIONS,
+)
 def distances(codes, linear, matrix, lab2, out):
     """ΔE00 of packed sRGB colours to one CIELAB colour; ``matrix`` maps linear sRGB to XYZ over white."""
     l2, a2, b2 = lab2[0], lab2[1], lab2[2]

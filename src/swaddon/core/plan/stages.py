@@ -215,7 +215,12 @@ STAGES = (
         "inks",
         1,
         ("knockout", "soft"),
-        lambda r: (r.profile.separation, r.profile.white, r.settings.garment, r.settings.white.mode == "none"),
+        lambda r: (
+            r.profile.separation,
+            r.profile.white,
+            r.settings.garment,
+            r.settings.white.mode == "none",
+        ),
         _inks,
         "Separating inks",
     ),

@@ -194,7 +194,7 @@ def _profile(document: _ProfileFile) -> PressProfile:
         print_order=document.print_order,
         separation=_separation(document.separation),
         white=WhiteInk(**document.white.model_dump()),
-        lay_down_ml_m2=dict(document.lay_down_ml_m2),
+        lay_down_ml_m2={str(ink): amount for ink, amount in document.lay_down_ml_m2.items()},
         white_ink=_supply("White ink", supplies.white_ink),
         colour_ink=_supply("Colour ink", supplies.colour_ink),
         film=_sheet("Film", supplies.film),

@@ -29,7 +29,10 @@ def artwork_state(job: Job, plan: Plan | None, inches: bool) -> ArtworkState:
     facts = [
         ("File", artwork.file_name),
         ("Pixels", f"{artwork.width_px} × {artwork.height_px}"),
-        ("Resolution", f"{artwork.ppi_at(settings.width_mm):.0f} ppi at {length_text(settings.width_mm, inches)}"),
+        (
+            "Resolution",
+            f"{artwork.ppi_at(settings.width_mm):.0f} ppi at {length_text(settings.width_mm, inches)}",
+        ),
         ("Largest at 300 ppi", f"{length_text(good_mm, inches)} wide"),
         ("Kind", artwork.file_format),
         ("Transparency", "yes" if artwork.has_alpha else "none: what looks empty prints"),
@@ -37,7 +40,11 @@ def artwork_state(job: Job, plan: Plan | None, inches: bool) -> ArtworkState:
     effect = ""
     if plan is not None:
         half = _half_transparent_mm2(plan)
-        effect = f"{half / 100:.1f} cm² of the print is half-transparent" if half >= 1 else "Nothing half-transparent is left"
+        effect = (
+            f"{half / 100:.1f} cm² of the print is half-transparent"
+            if half >= 1
+            else "Nothing half-transparent is left"
+        )
     return ArtworkState(
         has_artwork=True,
         facts=tuple(facts),

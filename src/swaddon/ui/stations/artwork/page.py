@@ -5,8 +5,8 @@ from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.job import Job
+from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.artwork import model
-from swaddon.ui.stations.spec import StationContext
 from swaddon.ui.widgets import Choice, Drag, Elided, Field, button, column, label
 
 _WHY_CUT = (
@@ -38,9 +38,7 @@ class ArtworkPage(QWidget):
         self._notes = label("", "quiet", wrap=True)
         layout.addWidget(self._notes)
         self.cut = Choice("Half-transparent pixels", (("keep", "Keep"), ("cut", "Cut hard")))
-        self.cut.chosen.connect(
-            lambda key: context.apply(edits.set_half_transparent(None if key == "keep" else 0.5))
-        )
+        self.cut.chosen.connect(lambda key: context.apply(edits.set_half_transparent(None if key == "keep" else 0.5)))
         self.level = Drag("Cut level", 0.05, 0.95, 0.05)
         self.level.moved.connect(lambda value: context.apply(edits.set_half_transparent(round(value, 2))))
         self.level.settled.connect(context.end_drag)

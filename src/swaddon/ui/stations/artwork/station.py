@@ -1,7 +1,7 @@
 """The Artwork station."""
 
+from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.stations.artwork.page import ArtworkPage
-from swaddon.ui.stations.spec import StationSpec
 
 STATION = StationSpec(
     key="artwork",

@@ -5,8 +5,8 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from swaddon.core.plan.stages import Plan
 from swaddon.session.job import Job
 from swaddon.session.tally import TallyLine
+from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.cost import model
-from swaddon.ui.stations.spec import StationContext
 from swaddon.ui.widgets import Field, button, column, label, row
 
 _WHY = (

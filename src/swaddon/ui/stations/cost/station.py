@@ -1,7 +1,7 @@
 """The Cost station."""
 
+from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.stations.cost.page import CostPage
-from swaddon.ui.stations.spec import StationSpec
 
 STATION = StationSpec(
     key="cost",

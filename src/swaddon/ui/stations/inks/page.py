@@ -1,7 +1,7 @@
 """The Inks sheet: slots as bottles, channels in print order, the stack on the finished shirt."""
 
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPainterPath, QPen
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.core.plan.stages import Plan
@@ -10,9 +10,9 @@ from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.session.preview import Way
 from swaddon.ui import theme
+from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
-from swaddon.ui.stations.spec import StationContext
-from swaddon.ui.widgets import Field, button, label
+from swaddon.ui.widgets import Field, button, column, label
 
 INK_COLOURS = {
     "W": "#f4f4f2",
@@ -107,7 +107,7 @@ class InksPage(QWidget):
         self._context = context
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(10)
+        layout.setSpacing(8)
         self.rack = SlotRack()
         layout.addWidget(Field("Slots, seen from the front", self.rack))
         self._grid = QGridLayout()
@@ -123,8 +123,8 @@ class InksPage(QWidget):
         layout.addWidget(Field("On the finished shirt", self.stack))
         self.mirror = QCheckBox("Print mirrored")
         self.mirror.toggled.connect(lambda on: context.apply(edits.set_mirrored(on)))
-        self.mirror_field = Field("Medium", self.mirror)
-        layout.addWidget(self.mirror_field)
+        self.mirror_effect = label("", "effect", wrap=True)
+        layout.addWidget(column(self.mirror, self.mirror_effect, spacing=0))
         layout.addStretch(1)
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
@@ -135,7 +135,7 @@ class InksPage(QWidget):
         self.mirror.blockSignals(True)
         self.mirror.setChecked(state.mirrored)
         self.mirror.blockSignals(False)
-        self.mirror_field.show_effect(state.mirror_effect)
+        self.mirror_effect.setText(state.mirror_effect)
 
     def _show_rows(self, rows: tuple[model.ChannelRow, ...]) -> None:
         for widgets in self.rows:
@@ -149,6 +149,6 @@ class InksPage(QWidget):
             way: Way = "white" if state.ink == "W" else state.ink  # type: ignore[assignment]
             name.clicked.connect(lambda _=False, way=way: self._context.see(way))
             cells = (name, label(f"slot {state.slot}", "quiet"), label(state.coverage), label(state.amount))
-            for column, cell in enumerate(cells):
-                self._grid.addWidget(cell, index, column)
+            for place, cell in enumerate(cells):
+                self._grid.addWidget(cell, index, place)
             self.rows.append(cells)

@@ -1,7 +1,7 @@
 """The Inks station."""
 
+from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.stations.inks.page import InksPage
-from swaddon.ui.stations.spec import StationSpec
 
 STATION = StationSpec(
     key="inks",

@@ -7,8 +7,8 @@ from swaddon.core.plan.settings import Knockout
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.job import Job
+from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.knockout import model
-from swaddon.ui.stations.spec import StationContext
 from swaddon.ui.widgets import Choice, Drag, Field, Swatch, button, column, label, row, rule
 
 _WHY = (

@@ -1,7 +1,7 @@
 """The Knockout station."""
 
+from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.stations.knockout.page import KnockoutPage
-from swaddon.ui.stations.spec import StationSpec
 
 STATION = StationSpec(
     key="knockout",

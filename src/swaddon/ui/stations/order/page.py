@@ -9,8 +9,8 @@ from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.session.session import Edit
 from swaddon.ui.garment import GARMENTS
+from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.order import model
-from swaddon.ui.stations.spec import StationContext
 from swaddon.ui.widgets import Choice, Field, Swatch, TextField, column, label, row
 
 _WHY_PROCESS = (

@@ -1,7 +1,7 @@
 """The Order station."""
 
+from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.stations.order.page import OrderPage
-from swaddon.ui.stations.spec import StationSpec
 
 STATION = StationSpec(
     key="order",

@@ -5,7 +5,7 @@ from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.job import Job
-from swaddon.ui.stations.spec import StationContext
+from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
 from swaddon.ui.widgets import Choice, Drag, Field
 
@@ -15,8 +15,8 @@ _WHY_MODE = (
     "None is right on white goods, and on pale ones when the tint of the cloth is welcome."
 )
 _WHY_DESIGN = (
-    "White that belongs to the design, such as lettering, is an ink of its own and keeps its edge. Without it the cloth "
-    "shows there: right on a white shirt, a hole on any other."
+    "White that belongs to the design, such as lettering, is an ink of its own and keeps its edge. Without it the "
+    "cloth shows there: right on a white shirt, a hole on any other."
 )
 _WHY_CHOKE = (
     "White is pulled in so that it cannot peek out when white and colour are not quite in line, or when it is squeezed "

@@ -1,6 +1,6 @@
 """The White station."""
 
-from swaddon.ui.stations.spec import StationSpec
+from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.stations.white.page import WhitePage
 
 STATION = StationSpec(
