@@ -146,13 +146,13 @@ def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bo
     gone = cv2.bitwise_or(removed, clear)
     if not is_cloth:
         around = cv2.dilate(removed, np.ones((5, 5), np.uint8))
-        return np.asarray(cv2.bitwise_and(cv2.bitwise_and(around, cv2.bitwise_not(gone)), RIM))
+        return np.bitwise_and(cv2.bitwise_and(around, cv2.bitwise_not(gone)), np.uint8(RIM))
     low = tuple(1 if c > 0 else 0 for c in colour)
     high = tuple(254 if c < 255 else 255 for c in colour)
     fading = cv2.inRange(rgba[..., :3], low, high)
     if reach == "outside":
         fading = connected_to_outside(cv2.bitwise_or(fading, gone))
-    return np.asarray(cv2.bitwise_and(cv2.bitwise_and(fading, cv2.bitwise_not(gone)), FADE))
+    return np.bitwise_and(cv2.bitwise_and(fading, cv2.bitwise_not(gone)), np.uint8(FADE))
 
 
 def unmix_plain(rgba: Rgba, zone: Mask, colour: Rgb, out: Rgba) -> None:

@@ -1,0 +1,87 @@
+"""Shared set-up: offscreen Qt before it is imported, a throw-away configuration, artwork drawn for tests."""
+
+import os
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, settings
+from PIL import Image
+
+from swaddon.core import fast
+from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.plan.stages import Plan, make_plan
+from swaddon.io import profiles
+from swaddon.io.tables import cache_folder
+from swaddon.session.job import request_for
+
+settings.register_profile("swaddon", deadline=None, max_examples=25, suppress_health_check=list(HealthCheck))
+settings.load_profile("swaddon")
+
+MakePlan = Callable[..., Plan]
+
+
+@pytest.fixture(autouse=True)
+def _own_configuration(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("SWADDON_CONFIG", str(tmp_path_factory.mktemp("config")))
+
+
+@pytest.fixture(scope="session")
+def compiled() -> None:
+    """The kernels, compiled once per machine by set-up."""
+    if not fast.enable(cache_folder()):
+        fast.compile_all(cache_folder())
+
+
+@pytest.fixture(params=["kernels", "plain"])
+def either_way(request: pytest.FixtureRequest, compiled: None) -> Iterator[str]:
+    """Run a test with the kernels and without."""
+    if request.param == "plain":
+        fast.disable()
+    else:
+        fast.enable(cache_folder())
+    yield request.param
+    fast.enable(cache_folder())
+
+
+def badge(size: int = 300) -> np.ndarray:
+    """A red disc with a white ring and a blue bar on nothing, antialiased; ``uint8 (size, size, 4)``."""
+    big = np.zeros((size * 4, size * 4, 4), np.uint8)
+    centre = (size * 2, size * 2)
+    cv2.circle(big, centre, int(size * 1.7), (255, 255, 255, 255), -1)
+    cv2.circle(big, centre, int(size * 1.4), (200, 30, 40, 255), -1)
+    cv2.rectangle(big, (size, int(size * 1.8)), (size * 3, int(size * 2.2)), (30, 60, 180, 255), -1)
+    weighted = big.astype(np.float32)
+    weighted[..., :3] *= weighted[..., 3:] / 255
+    small = cv2.resize(weighted, (size, size), interpolation=cv2.INTER_AREA)
+    small[..., :3] /= np.maximum(small[..., 3:], 1e-3) / 255
+    return np.rint(np.clip(small, 0, 255)).astype(np.uint8)
+
+
+def artwork(rgba: np.ndarray, file_format: str = "PNG", content_id: str = "test") -> Artwork:
+    return Artwork(np.ascontiguousarray(rgba), content_id, "test.png", file_format, bool((rgba[..., 3] < 255).any()))
+
+
+@pytest.fixture
+def make(compiled: None) -> MakePlan:
+    """A plan of an array with the shipped profiles; width defaults to 300 ppi."""
+
+    def build(rgba: np.ndarray, process: str = "film", file_format: str = "PNG", **settings: object) -> Plan:
+        values = {"width_mm": rgba.shape[1] / 300 * 25.4} | settings
+        art = artwork(rgba, file_format)
+        return make_plan(request_for(art, PlanSettings(**values), profiles.shipped(process)))  # type: ignore[arg-type]
+
+    return build
+
+
+@pytest.fixture
+def badge_file(tmp_path: Path) -> Path:
+    path = tmp_path / "badge.png"
+    Image.fromarray(badge()).save(path)
+    return path
