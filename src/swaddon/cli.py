@@ -5,9 +5,8 @@ import sys
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, NoReturn
 
-import click
 import typer
 
 from swaddon import __version__
@@ -89,7 +88,7 @@ def plan(
         changes["half_transparent"] = half_transparent(alpha)
     if quantity is not None:
         if quantity < 1:
-            raise click.UsageError("--quantity must be at least 1 shirt")
+            raise ValueError("--quantity must be at least 1 shirt")
         changes["quantity"] = quantity
     if white is not None:
         mode, limit = read_white(white)
@@ -115,11 +114,11 @@ def _plan(
     mirror_files: bool,
 ) -> None:
     if artwork is None and job is None:
-        raise click.UsageError("Missing the artwork: name a PNG, JPEG, TIFF or WebP file, or a --job")
+        raise ValueError("Missing the artwork: name a PNG, JPEG, TIFF or WebP file, or a --job")
     if process not in (None, "film", "direct"):
-        raise click.UsageError(f"--process “{process}” is not film or direct")
+        raise ValueError(f"--process “{process}” is not film or direct")
     if out is not None and out.exists() and not out.is_dir():
-        raise click.UsageError(f"--out “{out}” is a file: give a folder")
+        raise ValueError(f"--out “{out}” is a file: give a folder")
     with ThreadPoolExecutor(1) as reader:
         from swaddon.io import profiles
         from swaddon.io.images import read_artwork
@@ -130,14 +129,14 @@ def _plan(
         base = stored.profile.name if stored is not None and stored.profile is not None else "film"
         press = profiles.load(profile_name or process or base)
         if process is not None and press.process != process:
-            raise click.UsageError(f"The profile {press.name} is for {press.process}, not for {process}")
+            raise ValueError(f"The profile {press.name} is for {press.process}, not for {process}")
         _load_kernels()
         if reading is not None:
             picture = reading.result()
         elif stored is not None and stored.file is not None:
             picture = stored.file.artwork
         else:
-            raise click.UsageError("The job holds no artwork: name an artwork file")
+            raise ValueError("The job holds no artwork: name an artwork file")
     settings = stored.settings if stored is not None else storage.first_settings(press)
     settings = replace(settings, white=replace(settings.white, **white_changes), **changes)  # type: ignore[arg-type]
     _run(picture, settings, press, out, as_json, mirror_files)
@@ -232,19 +231,25 @@ def version() -> None:
     print(__version__)
 
 
+def _refuse(sentence: str) -> NoReturn:
+    sys.stderr.write(" ".join(sentence.split()).rstrip(".") + ".\n")
+    sys.exit(USAGE_EXIT)
+
+
 def main(arguments: list[str] | None = None) -> None:
     """Entry point: every refusal is one sentence on standard error and exit code 2."""
     from swaddon.core.plan.engine import PlanError
 
     try:
         code = typer.main.get_command(app).main(arguments, prog_name="swaddon", standalone_mode=False)
-    except click.exceptions.Abort:
+    except typer.Abort:
         sys.exit(130)
-    except (click.ClickException, PlanError, ValueError) as error:
-        text = error.format_message() if isinstance(error, click.ClickException) else str(error)
-        sys.stderr.write(" ".join(text.split()).rstrip(".") + ".\n")
-        sys.exit(USAGE_EXIT)
+    except (PlanError, ValueError) as error:
+        _refuse(str(error))
     except MemoryError:
-        sys.stderr.write("This print needs more memory than there is: choose a smaller print width.\n")
-        sys.exit(USAGE_EXIT)
+        _refuse("This print needs more memory than there is: choose a smaller print width")
+    except Exception as error:
+        if not hasattr(error, "format_message"):
+            raise
+        _refuse(error.format_message())
     sys.exit(code if isinstance(code, int) else 0)

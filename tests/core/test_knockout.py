@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from skimage.measure import label as components
+from tests.conftest import badge
 
 from swaddon.core import colour, knockout
-from tests.conftest import badge
 
 WHITE, BLACK = (255, 255, 255), (27, 27, 31)
 

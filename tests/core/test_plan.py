@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from skimage.transform import resize as reference_resize
+from tests.conftest import artwork, badge
 
 from swaddon.core.findings import Finding
 from swaddon.core.plan.engine import Cache, PlanError, Run, Superseded, run_stages, stage_keys
@@ -14,7 +15,6 @@ from swaddon.core.plan.stages import STAGES, make_plan
 from swaddon.core.raster import place, resample
 from swaddon.io import profiles
 from swaddon.session.job import request_for
-from tests.conftest import artwork, badge
 
 FILM, DIRECT = profiles.shipped("film"), profiles.shipped("direct")
 NAVY, WHITE_SHIRT, BLACK = (31, 41, 68), (250, 250, 248), (27, 27, 31)
@@ -24,7 +24,7 @@ def codes(findings: tuple[Finding, ...]) -> set[str]:
     return {finding.code for finding in findings}
 
 
-def boxed(colour=(255, 255, 255)) -> np.ndarray:
+def boxed(colour=(235, 225, 120)) -> np.ndarray:
     rgba = badge()
     alpha = rgba[..., 3:] / 255
     flat = rgba[..., :3] * alpha + np.array(colour) * (1 - alpha)
@@ -36,7 +36,7 @@ def test_a_change_of_choke_reruns_white_and_what_hangs_on_it_only():
     changed = replace(request, settings=replace(request.settings, white=WhiteSettings(choke_mm=0.5)))
     before, after = stage_keys(STAGES, request), stage_keys(STAGES, changed)
     same = {name for name in before if before[name] == after[name]}
-    assert same == {"grid", "knockout", "soft", "inks"}
+    assert same == {"grid", "knockout", "soft", "alpha", "inks"}
 
 
 def test_results_come_from_the_cache_and_are_read_only(compiled):
@@ -102,7 +102,9 @@ def test_a_place_lies_inside_its_mask():
     mask[250, 5] = 255
     x, y = place(mask)
     assert mask[int(y), int(x)]
-    assert place(np.pad(np.full((1, 1), 255, np.uint8), ((2000, 0), (3000, 0)))) == pytest.approx((3000.5, 2000.5), abs=8)
+    assert place(np.pad(np.full((1, 1), 255, np.uint8), ((2000, 0), (3000, 0)))) == pytest.approx(
+        (3000.5, 2000.5), abs=8
+    )
 
 
 # findings, each with its opposite

@@ -13,8 +13,8 @@ from swaddon.core import colour, fast
 from swaddon.core.separation import (
     NODES,
     demichel_weights,
-    inverse_table,
     interpolate,
+    inverse_table,
     separate,
     separate_plain,
     transmittance,

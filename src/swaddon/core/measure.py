@@ -2,13 +2,15 @@
 
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from swaddon.core import fast
 from swaddon.core.profile import INKS, Role
-from swaddon.core.raster import Box, Plane, bands, bounds
+from swaddon.core.raster import Box, Plane
 from swaddon.core.units import mm_from_px, pixel_area_mm2
+
+_COLUMNS = 11
 
 
 @dataclass(frozen=True)
@@ -74,30 +76,48 @@ class Measures:
 def measure(cmyk: NDArray[np.uint8], white: Plane, ppi: float, removed_px: int = 0) -> Measures:
     """Count coverage, area and extent of a plan (``uint8 (H, W, 4)`` and ``uint8 (H, W)``, 255 = full)."""
     height, width = white.shape
-    sums = np.zeros(4)
-    colour_any = np.empty((height, width), np.uint8)
-    for rows in bands(height):
-        part = cmyk[rows]
-        sums += cv2.sumElems(part)
-        np.not_equal(part.view(np.uint32)[..., 0], 0, out=colour_any[rows].view(np.bool_))
+    counted = np.empty((height, _COLUMNS), np.int64)
+    kernels = fast.compiled()
+    way = count_plain if kernels is None else kernels.count
+    fast.by_rows(height, lambda rows: way(cmyk[rows], white[rows], counted[rows]))
     full = 255.0 * width * height
-    coverage = {"W": cv2.sumElems(white)[0] / full}
-    coverage |= {ink: float(sums[index]) / full for index, ink in enumerate(INKS)}
-    either = cv2.bitwise_or(white, colour_any)
+    sums = counted[:, :5].sum(axis=0)
+    colour = _extent(counted[:, 7], counted[:, 8])
+    whites = _extent(counted[:, 9], counted[:, 10])
     return Measures(
         width_px=width,
         height_px=height,
         ppi=ppi,
-        coverage=coverage,
-        printed_px=int(cv2.countNonZero(either)),
-        white_px=int(cv2.countNonZero(white)),
+        coverage={ink: float(total) / full for ink, total in zip((*INKS, "W"), sums, strict=True)},
+        printed_px=int(counted[:, 5].sum()),
+        white_px=int(counted[:, 6].sum()),
         removed_px=removed_px,
-        printed=bounds(either),
-        extents={"white": _extent(white), "colour": _extent(colour_any)},
+        printed=_box(counted),
+        extents={"white": whites, "colour": colour},
     )
 
 
-def _extent(plane: Plane) -> RoleExtent:
-    box = bounds(plane)
-    rows = cv2.reduce(plane, 1, cv2.REDUCE_MAX)[:, 0] > 0
-    return RoleExtent(rows=rows, width_px=0 if box is None else box.width)
+def count_plain(cmyk: NDArray[np.uint8], white: Plane, out: NDArray[np.int64]) -> None:
+    """Counts per row in plain NumPy; columns as in the kernel."""
+    width = white.shape[1]
+    inked, laid = np.asarray(cmyk.any(axis=2)), white > 0
+    out[:, :4] = cmyk.sum(axis=1, dtype=np.int64)
+    out[:, 4] = white.sum(axis=1, dtype=np.int64)
+    out[:, 5], out[:, 6] = (inked | laid).sum(axis=1), laid.sum(axis=1)
+    for column, mask in ((7, inked), (9, laid)):
+        some = np.asarray(mask.any(axis=1))
+        out[:, column] = np.where(some, mask.argmax(axis=1), width)
+        out[:, column + 1] = np.where(some, width - mask[:, ::-1].argmax(axis=1), 0)
+
+
+def _extent(first: NDArray[np.int64], last: NDArray[np.int64]) -> RoleExtent:
+    return RoleExtent(rows=last > first, width_px=max(0, int(last.max() - first.min())))
+
+
+def _box(counted: NDArray[np.int64]) -> Box | None:
+    rows = np.flatnonzero(counted[:, 5])
+    if rows.size == 0:
+        return None
+    left = int(counted[:, [7, 9]].min())
+    right = int(counted[:, [8, 10]].max())
+    return Box(left, int(rows[0]), right, int(rows[-1]) + 1)

@@ -8,6 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from swaddon.core import fast
+
 Rgba = NDArray[np.uint8]
 Plane = NDArray[np.uint8]
 Mask = NDArray[np.uint8]
@@ -52,6 +54,8 @@ def resample(rgba: Rgba, width: int, height: int) -> Rgba:
     width, height
         New size in pixels, both >= 1.
     """
+    while rgba.shape[0] >= 2 * height and rgba.shape[1] >= 2 * width and rgba.shape[0] % 2 == rgba.shape[1] % 2 == 0:
+        rgba = halve(rgba)
     if rgba.shape[:2] == (height, width):
         return rgba
     smaller = width * height < rgba.shape[0] * rgba.shape[1]
@@ -78,14 +82,35 @@ def alpha_of(rgba: Rgba) -> Plane:
     return np.asarray(cv2.extractChannel(rgba, 3), np.uint8)
 
 
-def halves(plane: NDArray[Sample], least_side: int = 256) -> list[NDArray[Sample]]:
-    """The image and its area-averaged halves, largest first."""
-    levels = [plane]
-    while min(levels[-1].shape[:2]) > least_side:
-        height, width = levels[-1].shape[:2]
-        half = cv2.resize(levels[-1], ((width + 1) // 2, (height + 1) // 2), interpolation=cv2.INTER_AREA)
-        levels.append(np.asarray(half, plane.dtype))
-    return levels
+def halve(rgba: Rgba) -> Rgba:
+    """Artwork at half its size, colours weighted by alpha; an odd last row or column is left out."""
+    out = np.empty((rgba.shape[0] // 2, rgba.shape[1] // 2, 4), np.uint8)
+    kernels = fast.compiled()
+    if kernels is None:
+        halve_plain(rgba, out)
+    else:
+        fast.by_rows(out.shape[0], lambda rows: kernels.halve(rgba, rows.start, rows.stop, out))
+    return out
+
+
+def halve_plain(rgba: Rgba, out: Rgba) -> None:
+    """:func:`halve` in plain NumPy integers."""
+    height, width = out.shape[:2]
+    for rows in bands(height):
+        part = rgba[2 * rows.start : 2 * rows.stop, : 2 * width].astype(np.int64)
+        blocks = part.reshape(-1, 2, width, 2, 4)
+        share = blocks[..., 3:]
+        alpha = share.sum(axis=(1, 3))
+        colour = (blocks[..., :3] * share).sum(axis=(1, 3))
+        out[rows, :, :3] = (colour + alpha // 2) // np.maximum(alpha, 1)
+        out[rows, :, 3:] = (alpha + 2) // 4
+
+
+def half(plane: NDArray[Sample]) -> NDArray[Sample]:
+    """A plane or ink image at half its size, area-averaged; an odd last row or column is left out."""
+    height, width = plane.shape[0] // 2, plane.shape[1] // 2
+    even = plane[: 2 * height, : 2 * width]
+    return np.asarray(cv2.resize(even, (width, height), interpolation=cv2.INTER_AREA), plane.dtype)
 
 
 def bounds(mask: Mask) -> Box | None:

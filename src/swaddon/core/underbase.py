@@ -7,6 +7,7 @@ distance is exact and sub-pixel: an edge pixel of coverage a puts the edge a −
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -16,6 +17,7 @@ from swaddon.core import fast
 from swaddon.core.profile import WhiteInk
 from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bands
 
+_DITHER_TILE = 256
 _RIM_PX = 5
 """Half-transparent places at least this wide are fades or haze, not the antialiasing of an edge (assumed)."""
 
@@ -98,22 +100,31 @@ def print_alpha(rgba: Rgba, soft: Mask, tables: FadeTables | None) -> PrintAlpha
     alpha = alpha_of(rgba)
     if tables is None or not cv2.countNonZero(soft):
         return PrintAlpha(alpha, alpha)
+    noise = _dither(alpha.shape[1])
+    kernels = fast.compiled()
+    way = soften_plain if kernels is None else kernels.soften
     out = []
     for table in tables:
-        plane = alpha.copy()
-        for rows in bands(alpha.shape[0]):
-            fine = cv2.LUT(alpha[rows], table)
-            noise = _dither(rows.start, rows.stop, alpha.shape[1])
-            plane[rows] = np.where(soft[rows] > 0, (fine + noise) >> 8, alpha[rows])
+        plane = np.empty_like(alpha)
+        for rows in bands(alpha.shape[0], noise.shape[0]):
+            way(alpha[rows], soft[rows], table, noise, plane[rows])
         out.append(plane)
     return PrintAlpha(out[0], out[1])
 
 
-def _dither(top: int, bottom: int, width: int) -> NDArray[np.uint16]:
-    """Ordered noise, 0..255, that spreads evenly (interleaved gradient noise, constants from memory)."""
-    x, y = np.arange(width, dtype=np.float32), np.arange(top, bottom, dtype=np.float32)[:, None]
+def soften_plain(alpha: Plane, soft: Mask, table: NDArray[np.uint16], noise: NDArray[np.uint16], out: Plane) -> None:
+    """Alpha by the table where it is soft, dithered to 8 bits; ``alpha`` has at most as many rows as ``noise``."""
+    fine = table[alpha] + noise[: alpha.shape[0]]
+    out[...] = np.where(soft > 0, fine >> 8, alpha)
+
+
+@lru_cache(maxsize=4)
+def _dither(width: int) -> NDArray[np.uint16]:
+    """Ordered noise, 0..255, ``(256, width)``, that spreads evenly (interleaved gradient noise, from memory)."""
+    x, y = np.arange(_DITHER_TILE, dtype=np.float32), np.arange(_DITHER_TILE, dtype=np.float32)[:, None]
     inner = (np.float32(0.06711056) * x + np.float32(0.00583715) * y) % 1
-    return np.asarray((np.float32(52.9829189) * inner) % 1 * 256, np.uint16)
+    tile = np.asarray((np.float32(52.9829189) * inner) % 1 * 256, np.uint16)
+    return np.ascontiguousarray(np.tile(tile, (1, -(-width // _DITHER_TILE)))[:, :width])
 
 
 def figure(rgba: Rgba, soft: Mask, ramp: NDArray[np.uint8], design_white: bool) -> Plane:

@@ -35,7 +35,7 @@ def read_tiff(data: bytes, head: Image.Image) -> Samples | None:
             return None
         if photometric not in (_WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB, _SEPARATED):
             raise PlanError(f"The TIFF's colours are stored as {page.photometric.name}: save it as RGB, grey or CMYK.")
-        if (page.imagewidth, page.imagelength) != head.size:
+        if sorted((page.imagewidth, page.imagelength)) != sorted(head.size):
             raise PlanError("The TIFF contradicts itself about its size: save the artwork again.")
         array = page.asarray()
         extras = tuple(int(kind) for kind in page.extrasamples)

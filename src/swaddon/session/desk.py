@@ -22,6 +22,9 @@ from swaddon.session.worker import NewestWins
 Post = Callable[[Callable[[], None]], None]
 
 _PLANNED = frozenset({"file", "profile", "width_mm", "garment", "knockouts", "half_transparent", "white", "mirrored"})
+_DRAWING_GOES_FIRST_S = 0.15
+"""How long a plan waits, between its steps, for the picture of the visible part."""
+
 UNEXPECTED = "Something went wrong that Swaddon did not expect ({0}): your job is unchanged, please report it."
 
 
@@ -96,6 +99,10 @@ class Desk:
         """Progress of file work, told from its own thread."""
         self._post(lambda: self.on_progress(title, share))
 
+    def wait_for_files(self) -> None:
+        """Return when the file work begun so far has ended; its results are posted."""
+        self._files.submit(lambda: None).result()
+
     def stop(self) -> None:
         """End all background work."""
         self._planner.stop()
@@ -132,8 +139,8 @@ class Desk:
             self._planner.cancel()
             self.on_plan(None)
             return
-        self._planner.submit(self._request)
         self._ask_frame()
+        self._planner.submit(self._request)
 
     def _with_quantity(self, request: PlanRequest, job: Job) -> PlanRequest:
         return replace(request, settings=job.settings)
@@ -148,7 +155,11 @@ class Desk:
         def progress(title: str, share: float) -> None:
             self._post(lambda: self.on_progress(title, share) if is_wanted() else None)
 
-        plan = make_plan(request, Run(self._cache, is_wanted, progress))
+        def still_wanted() -> bool:
+            self._drawer.wait_idle(_DRAWING_GOES_FIRST_S)
+            return is_wanted()
+
+        plan = make_plan(request, Run(self._cache, still_wanted, progress))
         self._post(lambda: self._deliver(plan) if is_wanted() else None)
         self._previewer.warm(plan)
 

@@ -7,6 +7,7 @@ run on a proxy of at most a megapixel. Both use the production stages.
 
 import math
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any, Literal
 
 import cv2
@@ -16,9 +17,10 @@ from numpy.typing import NDArray
 from swaddon.core import underbase
 from swaddon.core.cloth import ClothKind, texture
 from swaddon.core.optics import FULL_WHITE, Appearance, fine_white, seen
+from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, Run, run_stages, stage_keys
-from swaddon.core.plan.stages import STAGES, Plan, PlanRequest, white_of
-from swaddon.core.raster import Sample, halves, resample
+from swaddon.core.plan.stages import STAGES, Plan, PlanRequest, fade_tables, white_of
+from swaddon.core.raster import Sample, half, halve
 from swaddon.core.units import MM_PER_INCH, px_from_mm
 
 Way = Literal["cloth", "artwork", "white", "C", "M", "Y", "K", "black"]
@@ -82,31 +84,17 @@ class Previewer:
 
     def warm(self, plan: Plan) -> None:
         """Prepare what the next slider drag needs."""
-        keys = stage_keys(STAGES, plan.request)
-        for level in range(1, 5):
-            self._levels(keys, plan.grid, plan.art, plan.cmyk, level)
-            if min(plan.white_plane.shape) >> level < 256:
-                break
+        self._levels(stage_keys(STAGES, plan.request), plan.grid, plan.art, plan.cmyk, _coarsest(plan.art.shape))
 
     def _levels(
-        self,
-        keys: dict[str, str],
-        grid: NDArray[np.uint8],
-        art: NDArray[np.uint8],
-        cmyk: NDArray[np.uint8],
-        level: int,
+        self, keys: dict[str, str], grid: NDArray[np.uint8], art: NDArray[np.uint8], cmyk: NDArray[np.uint8], level: int
     ) -> tuple[NDArray[np.uint8], NDArray[np.uint8], NDArray[np.uint8]]:
-        """Grid, art and inks at 1 / 2^level of their size."""
-        if level == 0:
-            return grid, art, cmyk
-        height, width = (max(1, side >> level) for side in art.shape[:2])
-        small_grid = self._memo(("level", keys["grid"], level), lambda: resample(grid, width, height))
-        small_art = self._memo(("level", keys["knockout"], level), lambda: resample(art, width, height))
-        small_cmyk = self._memo(
-            ("level", keys["inks"], level),
-            lambda: np.asarray(cv2.resize(cmyk, (width, height), interpolation=cv2.INTER_AREA), np.uint8),
-        )
-        return small_grid, small_art, small_cmyk
+        """Grid, art and inks at 1 / 2^level of their size, each level made of the one before."""
+        for step in range(1, level + 1):
+            grid = self._memo(("level", keys["grid"], step), partial(halve, grid))
+            art = self._memo(("level", keys["knockout"], step), partial(halve, art))
+            cmyk = self._memo(("level", keys["inks"], step), partial(half, cmyk))
+        return grid, art, cmyk
 
     def _memo(self, parts: Any, compute: Any) -> Any:
         return Run(self._cache).memo(parts, compute)
@@ -115,11 +103,14 @@ class Previewer:
         level = _level(view, plan.ppi, plan.white_plane.shape)
         keys = stage_keys(STAGES, plan.request)
         grid, art, cmyk = self._levels(keys, plan.grid, plan.art, plan.cmyk, level)
-        whites = self._memo(("whites", keys["white"]), lambda: halves(fine_white(plan.white_plane)))
-        white = whites[min(level, len(whites) - 1)]
-        if white.shape != art.shape[:2]:
-            white = np.asarray(cv2.resize(white, art.shape[1::-1], interpolation=cv2.INTER_AREA), np.uint16)
-        return Layers(grid, art, cmyk, white, plan.ppi * art.shape[1] / plan.art.shape[1])
+        white = self._white_level(keys["white"], plan.white_plane, level)
+        return Layers(grid, art, cmyk, white, plan.ppi / 2**level)
+
+    def _white_level(self, key: str, plane: NDArray[np.uint8], level: int) -> NDArray[np.uint16]:
+        if level == 0:
+            return self._memo(("fine", key), partial(fine_white, plane))
+        finer = self._white_level(key, plane, level - 1)
+        return self._memo(("fine", key, level), partial(half, finer))
 
     def _white_only(self, request: PlanRequest, view: View, run: Run) -> Layers | None:
         """White recomputed on the visible part, when knockout and inks of this request are in the cache."""
@@ -130,7 +121,7 @@ class Previewer:
         shape = found[1].shape
         level = _level(view, request.ppi, shape)
         grid, art, cmyk = self._levels(keys, found[0], found[1], found[2], level)
-        ppi = request.ppi * art.shape[1] / shape[1]
+        ppi = request.ppi / 2**level
         rim = math.ceil(px_from_mm(request.settings.white.choke_mm, ppi)) + 8
         top, left, bottom, right = _visible(view, ppi, art.shape, rim)
         if bottom <= top or right <= left:
@@ -138,7 +129,8 @@ class Previewer:
         part = (slice(top, bottom), slice(left, right))
         grid, art, cmyk = (np.ascontiguousarray(plane[part]) for plane in (grid, art, cmyk))
         soft = underbase.soft_area(art)
-        white = white_of(replace(request, ppi=ppi), art, cmyk, soft, run)
+        alpha = underbase.print_alpha(art, soft, fade_tables(request))
+        white = white_of(replace(request, ppi=ppi), art, cmyk, soft, alpha, run)
         mm = MM_PER_INCH / ppi
         return Layers(grid, art, cmyk, fine_white(white.plane), ppi, left * mm, top * mm)
 
@@ -146,10 +138,19 @@ class Previewer:
         """The whole plan on fewer pixels."""
         width, height = request.grid_size
         scale = min(1.0, math.sqrt(_PROXY_PX / (width * height)))
-        small = replace(request, ppi=request.ppi * scale)
+        small = replace(request, ppi=request.ppi * scale, artwork=self._reduced(request, scale))
         values = run_stages(STAGES, small, run, until="white").values
         ppi = small.grid_size[0] / request.settings.width_mm * MM_PER_INCH
         return Layers(values["grid"], values["knockout"], values["inks"], fine_white(values["white"].plane), ppi)
+
+    def _reduced(self, request: PlanRequest, scale: float) -> Artwork:
+        """The artwork with no more pixels than a proxy needs."""
+        artwork = request.artwork
+        wanted = request.grid_size[0] * scale
+        while artwork.width_px >= 2 * wanted and artwork.height_px >= 2:
+            rgba = self._memo(("reduced", artwork.content_id), partial(halve, artwork.rgba))
+            artwork = replace(artwork, rgba=rgba, content_id=artwork.content_id + "/2")
+        return artwork
 
     def _picture(
         self, view: View, way: Way, cloth: ClothKind, request: PlanRequest, layers: Layers
@@ -193,13 +194,16 @@ def _artwork(grid: NDArray[np.uint8], art: NDArray[np.uint8]) -> NDArray[np.uint
     return (picture + 0.5).astype(np.uint8)
 
 
+def _coarsest(shape: tuple[int, ...]) -> int:
+    """The last level worth having."""
+    return max(0, int(math.log2(max(1, min(shape[0], shape[1]) / 256))))
+
+
 def _level(view: View, ppi: float, shape: tuple[int, ...]) -> int:
     """The pyramid level whose pixels are just no larger than the screen's."""
     ratio = ppi / MM_PER_INCH / view.px_per_mm
     level = max(0, math.floor(math.log2(max(ratio, 1.0)) + 0.01))
-    while level > 0 and min(shape[0], shape[1]) >> level < 8:
-        level -= 1
-    return level
+    return min(level, _coarsest(shape))
 
 
 def _visible(view: View, ppi: float, shape: tuple[int, ...], rim: int) -> tuple[int, int, int, int]:

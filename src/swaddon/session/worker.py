@@ -36,7 +36,7 @@ class NewestWins(Generic[T]):
         with self._condition:
             self._newest += 1
             self._waiting = (self._newest, request)
-            self._condition.notify()
+            self._condition.notify_all()
 
     def cancel(self) -> None:
         """Nobody waits any more; a running request stops at its next check."""
@@ -49,18 +49,24 @@ class NewestWins(Generic[T]):
         with self._condition:
             return self._waiting is None and not self._busy
 
+    def wait_idle(self, seconds: float) -> None:
+        """Return when nothing is waiting or running, at the latest after ``seconds``."""
+        with self._condition:
+            self._condition.wait_for(lambda: self._waiting is None and not self._busy, seconds)
+
     def stop(self) -> None:
         """End the thread; returns when it has ended."""
         with self._condition:
             self._stopped = True
             self._newest += 1
-            self._condition.notify()
+            self._condition.notify_all()
         self._thread.join(timeout=30)
 
     def _loop(self) -> None:
         while True:
             with self._condition:
                 self._busy = False
+                self._condition.notify_all()
                 while self._waiting is None and not self._stopped:
                     self._condition.wait()
                 if self._stopped or self._waiting is None:

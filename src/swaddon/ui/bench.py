@@ -389,7 +389,6 @@ class Bench(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         if paths:
-            event.acceptProposedAction()
             self.files.drop(paths[0])
 
     def closeEvent(self, event: QCloseEvent) -> None:

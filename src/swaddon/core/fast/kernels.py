@@ -1,7 +1,8 @@
 """Numba kernels. Each one works on a slice of rows, holds no lock, and has a plain twin that the tests hold it to.
 
 Twins: ``separation.separate_plain``, ``knockout.distances_plain``, ``knockout.near_plain``, ``knockout.unmix_plain``,
-``underbase.pull_in_plain``, ``underbase.lay_plain``, ``optics.seen_plain``.
+``underbase.pull_in_plain``, ``underbase.lay_plain``, ``optics.seen_plain``, ``raster.halve_plain``,
+``measure.count_plain``, ``underbase.soften_plain``.
 """
 
 import math
@@ -251,6 +252,15 @@ def pull_in(figure, edge, taps, choke_px, first, stop, out):
             out[y, x] = np.uint8(min(max(depth - choke_px + 0.5, 0.0), 1.0) * 255 + 0.5)
 
 
+@njit(types.void(_plane, _plane, _reads(types.uint16, 1), _reads(types.uint16, 2), _plane_out), **_OPTIONS)
+def soften(alpha, soft, table, noise, out):
+    """Alpha by the table where it is soft, dithered to 8 bits."""
+    for y in range(alpha.shape[0]):
+        for x in range(alpha.shape[1]):
+            a = alpha[y, x]
+            out[y, x] = (np.int64(table[a]) + np.int64(noise[y, x])) >> 8 if soft[y, x] else a
+
+
 @njit(
     types.void(
         _image, _image, _plane, _plane, _plane, _reads(_u8, 1), _f64, _i64, _flag, _plane_out,
@@ -272,6 +282,57 @@ def lay(rgba, cmyk, coverage, white_alpha, ink_alpha, ramp, limit, design, under
                 if total * 100 <= limit * ink_alpha[y, x] + 200:
                     white += (255 - own) * min(int(coverage[y, x]), a)
             out[y, x] = (white + 127) // 255
+
+
+@njit(types.void(_image, _i64, _i64, _image_out), **_OPTIONS)
+def halve(rgba, first, stop, out):
+    """Alpha-weighted mean of each 2 × 2 block, for rows ``first`` to ``stop`` of ``out``."""
+    for y in range(first, stop):
+        for x in range(out.shape[1]):
+            r = g = b = a = 0
+            for dy in range(2):
+                for dx in range(2):
+                    share = int(rgba[2 * y + dy, 2 * x + dx, 3])
+                    r += share * rgba[2 * y + dy, 2 * x + dx, 0]
+                    g += share * rgba[2 * y + dy, 2 * x + dx, 1]
+                    b += share * rgba[2 * y + dy, 2 * x + dx, 2]
+                    a += share
+            half = a // 2
+            divisor = max(a, 1)
+            out[y, x, 0] = (r + half) // divisor
+            out[y, x, 1] = (g + half) // divisor
+            out[y, x, 2] = (b + half) // divisor
+            out[y, x, 3] = (a + 2) // 4
+
+
+@njit(types.void(_image, _plane, _writes(_i64, 2)), **_OPTIONS)
+def count(cmyk, white, out):
+    """Per row: sums of C, M, Y, K and white; printed and white pixels; first and past-last of colour and white."""
+    width = white.shape[1]
+    for y in range(white.shape[0]):
+        c = m = ye = k = w = either = whites = 0
+        colour_first, colour_last, white_first, white_last = width, 0, width, 0
+        for x in range(width):
+            ink = int(cmyk[y, x, 0]) | int(cmyk[y, x, 1]) | int(cmyk[y, x, 2]) | int(cmyk[y, x, 3])
+            laid = int(white[y, x])
+            if ink | laid == 0:
+                continue
+            either += 1
+            if ink:
+                c += cmyk[y, x, 0]
+                m += cmyk[y, x, 1]
+                ye += cmyk[y, x, 2]
+                k += cmyk[y, x, 3]
+                colour_first = min(colour_first, x)
+                colour_last = x + 1
+            if laid:
+                w += laid
+                whites += 1
+                white_first = min(white_first, x)
+                white_last = x + 1
+        out[y, 0], out[y, 1], out[y, 2], out[y, 3], out[y, 4] = c, m, ye, k, w
+        out[y, 5], out[y, 6] = either, whites
+        out[y, 7], out[y, 8], out[y, 9], out[y, 10] = colour_first, colour_last, white_first, white_last
 
 
 @njit(

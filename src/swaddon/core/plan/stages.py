@@ -135,11 +135,14 @@ def same_cloth(colour: tuple[int, int, int], settings: PlanSettings) -> bool:
 
 def _inks(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> NDArray[np.uint8]:
     art: Rgba = done["knockout"]
-    alpha = underbase.print_alpha(art, done["soft"], fade_tables(request))
     if cv2.countNonZero(done["soft"]):
         art = art.copy()
-        cv2.insertChannel(alpha.ink, art, 3)
+        cv2.insertChannel(done["alpha"].ink, art, 3)
     return separate(art, request.table())
+
+
+def _alpha(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> underbase.PrintAlpha:
+    return underbase.print_alpha(done["knockout"], done["soft"], fade_tables(request))
 
 
 def fade_tables(request: PlanRequest) -> underbase.FadeTables | None:
@@ -155,7 +158,14 @@ def _soft(_request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Plane:
     return underbase.soft_area(done["knockout"])
 
 
-def white_of(request: PlanRequest, art: Rgba, cmyk: NDArray[np.uint8], soft: Plane, run: Run) -> White:
+def white_of(
+    request: PlanRequest,
+    art: Rgba,
+    cmyk: NDArray[np.uint8],
+    soft: Plane,
+    alpha: underbase.PrintAlpha,
+    run: Run,
+) -> White:
     """The white of artwork whose knockout and inks are done; also serves a cut-out of it with a rim to spare."""
     white = request.settings.white
     ramp = underbase.design_ramp(request.profile.white)
@@ -164,7 +174,6 @@ def white_of(request: PlanRequest, art: Rgba, cmyk: NDArray[np.uint8], soft: Pla
     run.check()
     coverage = underbase.pull_in(figure, px_from_mm(white.choke_mm, request.ppi))
     run.check()
-    alpha = underbase.print_alpha(art, soft, fade_tables(request))
     plane = underbase.lay(art, cmyk, coverage, alpha, ramp, limit, white.design)
     whole, left = cv2.sumElems(figure)[0], cv2.sumElems(coverage)[0]
     taken = 1 - left / whole if whole > 0 and white.mode != "none" else 0.0
@@ -172,7 +181,7 @@ def white_of(request: PlanRequest, art: Rgba, cmyk: NDArray[np.uint8], soft: Pla
 
 
 def _white(request: PlanRequest, done: Mapping[str, Any], run: Run) -> White:
-    return white_of(request, done["knockout"], done["inks"], done["soft"], run)
+    return white_of(request, done["knockout"], done["inks"], done["soft"], done["alpha"], run)
 
 
 def _measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
@@ -212,23 +221,19 @@ STAGES = (
     ),
     Stage("soft", 1, ("knockout",), lambda _: None, _soft, "Finding fades"),
     Stage(
-        "inks",
+        "alpha",
         1,
         ("knockout", "soft"),
-        lambda r: (
-            r.profile.separation,
-            r.profile.white,
-            r.settings.garment,
-            r.settings.white.mode == "none",
-        ),
-        _inks,
-        "Separating inks",
+        lambda r: (r.profile.white, r.profile.slots, r.settings.garment, r.settings.white.mode == "none"),
+        _alpha,
+        "Following fades",
     ),
+    Stage("inks", 1, ("knockout", "soft", "alpha"), lambda r: r.profile.separation, _inks, "Separating inks"),
     Stage(
         "white",
         1,
-        ("knockout", "inks", "soft"),
-        lambda r: (r.settings.white, r.settings.garment, r.profile.white, r.ppi),
+        ("knockout", "inks", "soft", "alpha"),
+        lambda r: (r.settings.white, r.profile.white, r.ppi),
         _white,
         "Laying white",
     ),

@@ -1,8 +1,8 @@
 """The Inks sheet: slots as bottles, channels in print order, the stack on the finished shirt."""
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from swaddon.core.plan.stages import Plan
 from swaddon.core.profile import Slot
@@ -12,7 +12,7 @@ from swaddon.session.preview import Way
 from swaddon.ui import theme
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
-from swaddon.ui.widgets import Field, button, column, label
+from swaddon.ui.widgets import Field, button, column, label, row
 
 INK_COLOURS = {
     "W": "#f4f4f2",
@@ -69,11 +69,12 @@ class SlotRack(QWidget):
 class StackDrawing(QWidget):
     """The finished shirt as a cut: garment below, outermost layer on top."""
 
-    _LAYER = 17
+    _LAYER = 19
 
     def __init__(self) -> None:
         super().__init__()
         self._layers: tuple[str, ...] = ()
+        self.setFixedWidth(104)
         self.setAccessibleName("Stack on the finished shirt")
 
     def show_stack(self, layers: tuple[str, ...]) -> None:
@@ -82,23 +83,18 @@ class StackDrawing(QWidget):
         self.setAccessibleDescription(" then ".join(model.LAYER_TITLES[layer] for layer in layers))
         self.update()
 
-    def sizeHint(self) -> QSize:
-        return QSize(260, self._LAYER * max(1, len(self._layers)) + 4)
-
     def paintEvent(self, _event: QPaintEvent) -> None:
         scheme = theme.current()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for index, layer in enumerate(reversed(self._layers)):
-            top = 2 + index * self._LAYER
+            box = QRectF(0.5, 2.5 + index * self._LAYER, self.width() - 1, self._LAYER - 2)
+            colour = QColor(INK_COLOURS[layer])
             painter.setPen(QPen(QColor(scheme.line), 1))
-            painter.setBrush(QColor(INK_COLOURS[layer]))
-            painter.drawRect(QRectF(0.5, top + 0.5, 120, self._LAYER - 3))
-            painter.setPen(QColor(scheme.text))
-            painter.drawText(
-                QRectF(132, top - 2, self.width() - 132, self._LAYER), Qt.AlignmentFlag.AlignVCenter,
-                model.LAYER_TITLES[layer],
-            )  # fmt: skip
+            painter.setBrush(colour)
+            painter.drawRect(box)
+            painter.setPen(QColor("#111111" if colour.lightness() > 110 else "#ffffff"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, model.LAYER_TITLES[layer])
 
 
 class InksPage(QWidget):
@@ -114,13 +110,16 @@ class InksPage(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(0)
-        self._grid.setColumnStretch(1, 1)
+        self._grid.setColumnStretch(0, 1)
         table = QWidget()
         table.setLayout(self._grid)
-        layout.addWidget(Field("Print order", table, _WHY_ORDER))
         self.rows: list[tuple[QWidget, ...]] = []
         self.stack = StackDrawing()
-        layout.addWidget(Field("On the finished shirt", self.stack))
+        on_shirt = column(self.stack, label("On the finished shirt", "quiet", wrap=True))
+        for part in (table, on_shirt):
+            part.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        across = row(table, on_shirt, spacing=12)
+        layout.addWidget(Field("Print order", across, _WHY_ORDER))
         self.mirror = QCheckBox("Print mirrored")
         self.mirror.toggled.connect(lambda on: context.apply(edits.set_mirrored(on)))
         self.mirror_effect = label("", "effect", wrap=True)
@@ -148,7 +147,8 @@ class InksPage(QWidget):
             name.setStyleSheet("text-align: left; min-height: 20px; max-height: 20px; padding: 0 4px;")
             way: Way = "white" if state.ink == "W" else state.ink  # type: ignore[assignment]
             name.clicked.connect(lambda _=False, way=way: self._context.see(way))
-            cells = (name, label(f"slot {state.slot}", "quiet"), label(state.coverage), label(state.amount))
+            name.setToolTip(f"Slot {state.slot}; press to see {state.title.lower()} alone")
+            cells = (name, label(state.coverage, "quiet"), label(state.amount, "quiet"))
             for place, cell in enumerate(cells):
                 self._grid.addWidget(cell, index, place)
             self.rows.append(cells)

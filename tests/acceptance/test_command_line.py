@@ -1,0 +1,207 @@
+"""The main job without a window, as a user types it."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from tests.conftest import badge
+
+from swaddon import cli
+from swaddon.io import profiles
+from swaddon.io.export import FILES
+from swaddon.session import demo, storage
+
+CONTRACT = {
+    "schema": str,
+    "artwork": {"file": str, "width_px": int, "height_px": int, "ppi": float, "has_alpha": bool},
+    "print": {
+        "width_mm": float, "height_mm": float, "grid_ppi": float, "printed_area_mm2": float, "printed_share": float,
+    },
+    "garment": {"rgb": str},
+    "process": str,
+    "white": {"mode": str, "limit": float, "choke_mm": float, "area_mm2": float, "coverage_mean": float},
+    "channels": [
+        {"ink": str, "role": str, "hit": int, "slot": int, "coverage_mean": float, "amount": float, "unit": str}
+    ],
+    "stack": [str],
+    "mirrored": bool,
+    "materials": [
+        {"name": str, "amount": float, "unit": str, "waste_share": float, "unit_price": str, "cost": str}
+    ],
+    "cost": {"materials": str, "total": str, "currency": str},
+    "time": {"print_s": float, "phases": [{"name": str, "bands": int, "seconds": float}], "shirts_per_hour": float},
+    "findings": [
+        {"code": str, "severity": str, "text": str, "x_mm": float, "y_mm": float, "size": float, "unit": str}
+    ],
+    "settings": {},
+}  # fmt: skip
+
+
+def run(*arguments: str, capsys) -> tuple[int, str, str]:
+    with pytest.raises(SystemExit) as ended:
+        cli.main(list(arguments))
+    out, err = capsys.readouterr()
+    return int(ended.value.code or 0), out, err
+
+
+def assert_shape(value, wanted, place="plan") -> None:
+    """Every promised field is there and of its kind; more may be."""
+    if isinstance(wanted, dict):
+        assert wanted.keys() <= value.keys(), place
+        for key, kind in wanted.items():
+            assert_shape(value[key], kind, f"{place}.{key}")
+    elif isinstance(wanted, list):
+        assert isinstance(value, list), place
+        for item in value:
+            assert_shape(item, wanted[0], place)
+    else:
+        assert isinstance(value, (int, float) if wanted is float else wanted), f"{place} is {value!r}"
+
+
+@pytest.fixture
+def box_file(tmp_path: Path) -> Path:
+    rgba = badge()
+    alpha = rgba[..., 3:] / 255
+    flat = np.rint(rgba[..., :3] * alpha + 255 * (1 - alpha)).astype(np.uint8)
+    flat[rgba[..., 1] > 200] = (250, 200, 40)
+    path = tmp_path / "box.png"
+    Image.fromarray(flat).save(path)
+    return path
+
+
+def test_the_whole_path_from_file_to_files(compiled, capsys, box_file, tmp_path):
+    out = tmp_path / "out"
+    code, text, err = run(
+        "plan", str(box_file), "--process", "film", "--garment", "#1b1b1f", "--width", "1in",
+        "--knockout", "outside:#ffffff:8", "--white", "solid", "--choke", "0.25mm", "--out", str(out), capsys=capsys,
+    )  # fmt: skip
+    assert (code, err) == (0, "")
+    assert "Cost per shirt" in text
+    assert sorted(path.name for path in out.iterdir()) == sorted(FILES)
+    report = json.loads((out / "plan.json").read_text())
+    assert_shape(report, CONTRACT)
+    white = np.asarray(Image.open(out / "white.png"))
+    assert white.shape == (300, 300)
+    assert not white[:20, :20].any(), "the box is gone"
+    assert white[150, 150] == 255
+    share = report["print"]["printed_share"]
+    assert share == pytest.approx(np.pi * 0.425**2, rel=0.02), "the disc's share of the artboard"
+    assert report["stack"] == ["garment", "powder", "W", "K", "Y", "M", "C"]
+
+
+def test_json_goes_to_standard_output_and_nothing_else_does(compiled, capsys, badge_file):
+    code, text, err = run("plan", str(badge_file), "--width", "1in", "--json", capsys=capsys)
+    assert (code, err) == (0, "")
+    report = json.loads(text)
+    assert_shape(report, CONTRACT)
+    assert report["findings"] == []
+    total = sum(float(line["cost"]) for line in report["materials"])
+    assert float(report["cost"]["total"]) == pytest.approx(total, abs=0.02)
+
+
+def test_white_coverage_recomputed_from_the_file_is_the_reported_one(compiled, capsys, badge_file, tmp_path):
+    run("plan", str(badge_file), "--width", "1in", "--out", str(tmp_path / "o"), capsys=capsys)
+    report = json.loads((tmp_path / "o" / "plan.json").read_text())
+    white = np.asarray(Image.open(tmp_path / "o" / "white.png")).astype(float) / 255
+    assert white.mean() == pytest.approx(report["white"]["coverage_mean"], abs=1e-6)
+    profile = profiles.shipped("film")
+    ml = white.mean() * 0.0254**2 * profile.lay_down_ml_m2["W"]
+    assert report["channels"][-1]["amount"] == pytest.approx(ml, abs=1e-4)
+
+
+def test_more_white_by_a_higher_limit(compiled, capsys, badge_file):
+    amounts = []
+    for white in ("none", "limit:170", "limit:280", "limit:400", "solid"):
+        _, text, _ = run("plan", str(badge_file), "--width", "1in", "--white", white, "--json", capsys=capsys)
+        amounts.append(json.loads(text)["white"]["coverage_mean"])
+    assert amounts == sorted(amounts)
+    assert amounts[0] > 0, "the ring is white of the design"
+    assert amounts[-2] == amounts[-1]
+    _, text, _ = run(
+        "plan", str(badge_file), "--width", "1in", "--white", "none", "--no-design-white", "--json", capsys=capsys
+    )
+    assert json.loads(text)["white"]["coverage_mean"] == 0
+
+
+def test_a_job_file_gives_artwork_and_settings_and_options_override(compiled, capsys, tmp_path):
+    path = tmp_path / "heron.swaddon"
+    storage.save_job(path, demo.demo_job("heron"))
+    _, text, _ = run("plan", "--job", str(path), "--width", "100mm", "--json", capsys=capsys)
+    report = json.loads(text)
+    assert report["garment"]["rgb"] == "#1f2944"
+    assert report["print"]["width_mm"] == 100
+    assert report["settings"]["quantity"] == 18
+
+
+def test_a_profile_file_of_ones_own(compiled, capsys, badge_file, tmp_path):
+    from importlib import resources
+
+    text = (resources.files("swaddon.io.profiles") / "film.toml").read_text()
+    path = tmp_path / "mine.toml"
+    path.write_text(text.replace('name = "film"', 'name = "mine"').replace('currency = "EUR"', 'currency = "CHF"'))
+    _, out, _ = run("plan", str(badge_file), "--profile", str(path), "--width", "1in", "--json", capsys=capsys)
+    assert json.loads(out)["cost"]["currency"] == "CHF"
+
+
+def test_profiles_are_listed(capsys):
+    code, text, _ = run("profiles", capsys=capsys)
+    assert code == 0
+    assert [line.split()[0] for line in text.splitlines()] == ["direct", "film"]
+
+
+def test_help_names_the_unit_of_every_option(capsys):
+    code, text, _ = run("plan", "--help", capsys=capsys)
+    assert code == 0
+    for words in ("mm or in", "ΔE00", "percent" if "percent" in text else "PERCENT", "#rrggbb", "alpha 0..1", "shirts"):
+        assert words in text
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        ([], "Missing the artwork"),
+        (["none.png"], "no file"),
+        (["{dir}"], "is a folder"),
+        (["{file}", "--process", "sublimation"], "not film or direct"),
+        (["{file}", "--garment", "black"], "six hexadecimal digits"),
+        (["{file}", "--width", "wide"], "not a length"),
+        (["{file}", "--width", "0mm"], "outside 1 to 5000 mm"),
+        (["{file}", "--knockout", "outside:8"], "REACH:COLOUR:TOLERANCE"),
+        (["{file}", "--white", "limit:900"], "0 to 400 %"),
+        (["{file}", "--choke", "3px"], "not a length"),
+        (["{file}", "--alpha", "soft"], "keep or hard"),
+        (["{file}", "--profile", "nobody"], "No press profile"),
+        (["{file}", "--profile", "direct", "--process", "film"], "is for direct"),
+        (["{file}", "--quantity", "0"], "at least 1"),
+        (["{file}", "--bogus"], "No such option"),
+        (["{file}", "--job", "none.swaddon"], "cannot be opened"),
+        (["{text}"], "not a PNG, JPEG, TIFF or WebP"),
+        (["{file}", "--width", "4900mm"], "choose a smaller print width"),
+        (["{file}", "--out", "{text}"], "give a folder"),
+    ],
+)
+def test_a_wrong_call_gets_one_sentence_and_exit_2(compiled, capsys, badge_file, tmp_path, arguments, says):
+    text = tmp_path / "text.png"
+    text.write_text("hello")
+    places = {"dir": tmp_path, "file": badge_file, "text": text}
+    before = sorted(tmp_path.rglob("*"))
+    code, out, err = run("plan", *[argument.format(**places) for argument in arguments], capsys=capsys)
+    assert code == 2
+    assert out == ""
+    assert says in err
+    assert err.count("\n") == 1
+    assert "Traceback" not in err
+    assert sorted(tmp_path.rglob("*")) == before, "nothing half-written"
+
+
+def test_as_a_program_of_its_own(compiled, badge_file, tmp_path):
+    """The installed command, in a process of its own."""
+    command = [sys.executable, "-m", "swaddon", "plan", str(badge_file), "--width", "1in", "--out", str(tmp_path / "o")]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+    assert done.stderr == ""
+    assert (tmp_path / "o" / "separations.tif").is_file()

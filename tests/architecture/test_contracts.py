@@ -1,0 +1,67 @@
+"""The house stands as it is drawn: imports go one way, and a violation is caught."""
+
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+SOURCE = ROOT / "src" / "swaddon"
+
+
+def lint_imports(folder: Path) -> subprocess.CompletedProcess[str]:
+    program = (
+        "import sys; from importlinter.cli import lint_imports_command; "
+        "sys.path.insert(0, 'src'); lint_imports_command(['--no-cache'])"
+    )
+    return subprocess.run([sys.executable, "-c", program], cwd=folder, capture_output=True, text=True, check=False)
+
+
+def test_a_violation_of_the_layers_is_caught(tmp_path: Path):
+    """A copy of the house in which the core imports a session is refused."""
+    import shutil
+
+    ignore = shutil.ignore_patterns("__pycache__", "*.png", "*.jpg", "*.ttf")
+    shutil.copytree(SOURCE, tmp_path / "src" / "swaddon", ignore=ignore)
+    shutil.copy(ROOT / "pyproject.toml", tmp_path)
+    units = tmp_path / "src" / "swaddon" / "core" / "units.py"
+    units.write_text(units.read_text() + "\nfrom swaddon.session import job\n")
+    result = lint_imports(tmp_path)
+    assert result.returncode != 0
+    assert "One direction through the house" in result.stdout
+
+
+def test_everything_below_the_interface_works_without_qt():
+    """Core, io and session import and plan with PySide6 not importable."""
+    program = """
+import sys
+sys.modules["PySide6"] = None
+from swaddon.core.plan.stages import make_plan
+from swaddon.session import desk, preview, storage
+from swaddon.session.demo import demo_job
+from swaddon.ui.stations.white import model
+import importlib, pkgutil, swaddon.core, swaddon.io, swaddon.session
+for package in (swaddon.core, swaddon.io, swaddon.session):
+    for item in pkgutil.walk_packages(package.__path__, package.__name__ + "."):
+        if not item.name.endswith("fast.kernels"):
+            importlib.import_module(item.name)
+print("planned" if model.white_state(demo_job("heron"), None) else "")
+"""
+    result = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=False)
+    assert result.stdout.strip() == "planned", result.stderr
+
+
+def test_starting_the_window_imports_nothing_slow():
+    """No compiler and no test library before the window shows."""
+    program = (
+        "import swaddon.app, swaddon.ui.bench, sys; "
+        "print([m for m in ('numba', 'scipy', 'skimage', 'tifffile', 'imagecodecs') if m in sys.modules])"
+    )
+    result = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=False)
+    assert result.stdout.strip() == "[]", result.stdout + result.stderr
+
+
+@pytest.mark.parametrize("path", sorted(SOURCE.rglob("*.py")), ids=lambda path: str(path.relative_to(SOURCE)))
+def test_files_stay_short(path: Path):
+    assert len(path.read_text().splitlines()) <= 400

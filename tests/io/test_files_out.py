@@ -1,0 +1,252 @@
+"""What is written: read back by independent readers, whole or not at all."""
+
+import errno
+import io
+import json
+import zipfile
+from dataclasses import replace
+from pathlib import Path
+
+import imagecodecs
+import numpy as np
+import pytest
+import tifffile
+from hypothesis import given
+from hypothesis import strategies as st
+from PIL import Image
+from tests.conftest import badge
+
+from swaddon.core.plan.engine import PlanError
+from swaddon.core.plan.settings import Knockout, PlanSettings, WhiteSettings
+from swaddon.io import export, jobfile, profiles
+from swaddon.io.jobfile import StoredJob, read_job, write_job
+from swaddon.io.png import write_png
+from swaddon.io.separations import write_separations
+from swaddon.io.tables import cache_folder, separation_table
+
+
+@pytest.mark.parametrize("shape", [(1, 1), (5, 7), (900, 2300), (40, 30, 3), (700, 800, 3)])
+def test_png_reads_back_in_two_readers(tmp_path: Path, shape):
+    image = np.random.default_rng(1).integers(0, 256, shape, dtype=np.uint8)
+    path = tmp_path / "a.png"
+    write_png(path, image, 300.0)
+    with Image.open(path) as opened:
+        opened.load()
+        np.testing.assert_array_equal(np.asarray(opened), image)
+        assert opened.info["dpi"] == pytest.approx((300, 300), abs=0.01)
+    np.testing.assert_array_equal(imagecodecs.png_decode(path.read_bytes()), image)
+
+
+def test_separations_are_cmyk_plus_a_named_spot_in_three_readers(tmp_path: Path):
+    """TIFF 6.0 section 16; tifffile, libtiff (imagecodecs) and Pillow read the same samples."""
+    rng = np.random.default_rng(2)
+    cmyk, white = rng.integers(0, 256, (300, 200, 4), dtype=np.uint8), rng.integers(0, 256, (300, 200), dtype=np.uint8)
+    path = tmp_path / "s.tif"
+    write_separations(path, cmyk, white, 300.0)
+    with tifffile.TiffFile(path) as file:
+        page = file.pages[0]
+        samples = page.asarray()
+        tags = {tag.code: tag.value for tag in page.tags.values()}
+        assert page.photometric.name == "SEPARATED"
+        assert tuple(page.extrasamples) == (0,)
+    np.testing.assert_array_equal(samples[..., :4], cmyk)
+    np.testing.assert_array_equal(samples[..., 4], white)
+    assert tags[332] == 1, "InkSet CMYK"
+    assert tags[282] == (300, 1)
+    assert b"\x05White" in bytes(tags[34377])
+    np.testing.assert_array_equal(imagecodecs.tiff_decode(path.read_bytes(), asrgb=False), samples)
+    with Image.open(path) as opened:
+        assert opened.mode == "CMYK"
+        np.testing.assert_array_equal(np.asarray(opened), cmyk)
+
+
+def test_an_export_holds_every_file_and_the_same_pixels(make, tmp_path: Path):
+    plan = make(badge())
+    files = export.export_plan(plan, tmp_path / "out")
+    assert sorted(path.name for path in files) == sorted(export.FILES)
+    assert sorted(path.name for path in (tmp_path / "out").iterdir()) == sorted(export.FILES)
+    np.testing.assert_array_equal(np.asarray(Image.open(tmp_path / "out" / "white.png")), plan.white_plane)
+    for index, ink in enumerate("CMYK"):
+        np.testing.assert_array_equal(np.asarray(Image.open(tmp_path / "out" / f"{ink}.png")), plan.cmyk[..., index])
+    report = json.loads((tmp_path / "out" / "plan.json").read_text())
+    assert report["schema"] == "swaddon-plan/1"
+    with Image.open(tmp_path / "out" / "proof.png") as proof:
+        assert proof.size == plan.white_plane.shape[::-1]
+
+
+def test_mirrored_files_are_mirrored(make, tmp_path: Path):
+    plan = make(badge()[:, :200])
+    export.export_plan(plan, tmp_path, mirror=True)
+    np.testing.assert_array_equal(np.asarray(Image.open(tmp_path / "white.png")), plan.white_plane[:, ::-1])
+
+
+def test_a_full_disk_leaves_nothing_behind(make, tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
+    def full(*_: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(export, "write_separations", full)
+    with pytest.raises(PlanError, match="is full"):
+        export.export_plan(make(badge()), tmp_path / "out")
+    assert not (tmp_path / "out").exists()
+
+
+def test_a_really_full_device_is_told(make, tmp_path: Path):
+    """/dev/full answers every write with “no space left”."""
+    with pytest.raises(OSError, match="No space left") as told:
+        write_png(Path("/dev/full"), np.zeros((400, 400), np.uint8), 300.0)
+    assert "free some space" in export._sentence(told.value, tmp_path)
+
+
+def test_exporting_into_a_file_is_refused(make, tmp_path: Path):
+    target = tmp_path / "taken"
+    target.write_text("mine")
+    with pytest.raises(PlanError, match="choose another folder"):
+        export.export_plan(make(badge()), target)
+    assert target.read_text() == "mine"
+
+
+# jobs
+
+KNOCKOUTS = st.builds(
+    Knockout,
+    st.none() | st.tuples(*[st.integers(0, 255)] * 3),
+    st.floats(0, 100),
+    st.sampled_from(["outside", "everywhere"]),
+    st.sampled_from(["soft", "hard"]),
+)
+SETTINGS = st.builds(
+    PlanSettings,
+    st.floats(1, 5000),
+    st.tuples(*[st.integers(0, 255)] * 3),
+    st.lists(KNOCKOUTS, max_size=3).map(tuple),
+    st.none() | st.floats(0, 1),
+    st.builds(
+        WhiteSettings, st.sampled_from(["none", "solid", "limit"]), st.floats(0, 400), st.booleans(), st.floats(0, 2)
+    ),
+    st.none() | st.booleans(),
+    st.integers(1, 1_000_000),
+)
+
+
+def stored(settings: PlanSettings = PlanSettings(), data: bytes | None = b"bytes") -> StoredJob:  # noqa: B008
+    return StoredJob("Job “ä”", "Shop", "tote", "film", None if data is None else "a.png", data, settings)
+
+
+@given(SETTINGS)
+def test_every_job_comes_back_as_it_was_saved(tmp_path_factory, settings):
+    path = tmp_path_factory.mktemp("job") / "a.swaddon"
+    job = stored(settings)
+    write_job(path, job)
+    assert read_job(path) == job
+
+
+def test_the_container_is_an_open_zip(tmp_path: Path):
+    path = tmp_path / "a.swaddon"
+    write_job(path, stored())
+    with zipfile.ZipFile(path) as archive:
+        assert archive.namelist() == ["mimetype", "job.json", "artwork/a.png"]
+        assert json.loads(archive.read("job.json"))["schema"] == "swaddon-job/1"
+
+
+def with_json(change) -> bytes:
+    buffer, source = io.BytesIO(), io.BytesIO()
+    document = {"schema": "swaddon-job/1", "name": "x", "profile": "film", "artwork": None}
+    document["settings"] = jobfile.settings_document(PlanSettings())
+    change(document)
+    del source
+    with zipfile.ZipFile(buffer, "w") as archive:
+        archive.writestr("job.json", json.dumps(document))
+    return buffer.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"", "not a Swaddon job"),
+        (b"plain text", "not a Swaddon job"),
+        (with_json(lambda d: d.update(schema="swaddon-job/9")), "newer Swaddon"),
+        (with_json(lambda d: d["settings"].update(width_mm=-4)), "settings.width_mm"),
+        (with_json(lambda d: d.update(artwork="../../etc/passwd")), "damaged"),
+        (with_json(lambda d: d.update(surprise=1)), "surprise"),
+    ],
+)
+def test_a_bad_job_file_gets_one_sentence(tmp_path: Path, data, says):
+    path = tmp_path / "bad.swaddon"
+    path.write_bytes(data)
+    with pytest.raises(PlanError, match=says) as told:
+        read_job(path)
+    assert "bad.swaddon" in str(told.value)
+
+
+def test_a_job_that_cannot_be_saved_keeps_the_old_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
+    path = tmp_path / "a.swaddon"
+    write_job(path, stored())
+    before = path.read_bytes()
+
+    def full(*_: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(jobfile.os, "replace", full)
+    with pytest.raises(PlanError, match="no space left"):
+        write_job(path, replace(stored(), name="new"))
+    assert path.read_bytes() == before
+    assert list(tmp_path.iterdir()) == [path]
+
+
+# profiles
+
+
+def test_the_shipped_profiles_load_and_name_their_data_generic():
+    assert profiles.shipped_names() == ("direct", "film")
+    for name in profiles.shipped_names():
+        profile = profiles.load(name)
+        assert profile.name == name
+        assert "FOGRA39L" in profile.notes
+        assert profile.cautions
+
+
+def edited(**changes: str) -> str:
+    from importlib import resources
+
+    text = (resources.files("swaddon.io.profiles") / "film.toml").read_text()
+    for old, new in changes.items():
+        text = text.replace(old.replace("_is_", " = "), new)
+    return text
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("name = ", "not valid TOML"),
+        ("name = 'x'", "wrong value at"),
+        (edited(plan_ppi_is_300="plan_ppi = 3"), "plan_ppi"),
+        (edited(currency="money"), "currency"),
+        (edited().replace('ink = "C"', 'ink = "M"', 1), "each of C, M, Y and K once"),
+        (edited().replace('print_order = ["colour", "white"]', 'print_order = ["white", "white"]'), "print_order"),
+        (edited().replace("CMYK = [", "CMYX = ["), "lacks CMYK"),
+    ],
+)
+def test_a_wrong_profile_is_refused_with_the_place(tmp_path: Path, text, says):
+    path = tmp_path / "mine.toml"
+    path.write_text(text)
+    with pytest.raises(PlanError, match=says):
+        profiles.load(str(path))
+
+
+def test_an_unknown_profile_names_those_there_are():
+    with pytest.raises(PlanError, match="direct, film"):
+        profiles.load("none-such")
+
+
+def test_a_damaged_cached_table_is_solved_again(tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
+    separation = profiles.shipped("film").separation
+    good = separation_table(separation)
+    monkeypatch.setenv("SWADDON_CACHE", str(tmp_path))
+    separation_table.cache_clear()
+    first = separation_table(separation)
+    for file in cache_folder().glob("*.npy"):
+        file.write_bytes(b"broken")
+    separation_table.cache_clear()
+    np.testing.assert_array_equal(separation_table(separation), first)
+    np.testing.assert_array_equal(first, good)
+    separation_table.cache_clear()

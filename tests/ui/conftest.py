@@ -1,0 +1,58 @@
+"""A bench on the offscreen platform, and patience for its background work."""
+
+from collections.abc import Callable, Iterator
+
+import pytest
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from swaddon.session.preferences import Preferences
+from swaddon.session.session import Session
+from swaddon.ui import theme
+from swaddon.ui.bench import Bench
+
+Settle = Callable[[], None]
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _look(qapp: QApplication) -> None:
+    theme.load_fonts()
+    theme.apply(qapp, "dark")
+
+
+@pytest.fixture
+def bench(qtbot: QtBot, compiled: None) -> Iterator[Bench]:
+    window = Bench(Session(), Preferences())
+    window.resize(1280, 800)
+    window.show()
+    qtbot.waitExposed(window)
+    yield window
+    window.files.ask_unsaved = lambda: "discard"
+    window.close()
+    window.deleteLater()
+
+
+@pytest.fixture
+def settle(bench: Bench, qtbot: QtBot) -> Settle:
+    """Wait until files, plan and pictures are done and delivered."""
+
+    def quiet() -> bool:
+        bench.desk.wait_for_files()
+        has_artwork = bench.session.job.file is not None
+        return bench.desk.is_idle and (bench.desk.is_current or not has_artwork)
+
+    def wait() -> None:
+        for _ in range(3):
+            qtbot.wait(20)
+            qtbot.waitUntil(quiet, timeout=60_000)
+            qtbot.wait(20)
+
+    return wait
+
+
+@pytest.fixture
+def heron(bench: Bench, settle: Settle) -> Bench:
+    """The Night Heron job, opened."""
+    bench.files.open_demo("heron")
+    settle()
+    return bench
