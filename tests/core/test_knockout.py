@@ -100,6 +100,13 @@ def test_a_fade_into_the_garment_becomes_a_fade_of_ink(either_way):
     np.testing.assert_allclose(ink[5, 40:, 3], np.arange(40, 256), atol=1)
 
 
+def test_leaving_out_what_lightness_puts_out_of_reach_changes_no_verdict(either_way):
+    rgba = np.random.default_rng(7).integers(0, 256, (90, 90, 4), dtype=np.uint8)
+    for tolerance in (3.0, 10.0):
+        whole, bounded = (knockout.distances(rgba, (250, 240, 230), far) for far in (100.0, tolerance))
+        np.testing.assert_array_equal(whole.delta_e <= tolerance, bounded.delta_e <= tolerance)
+
+
 def test_hard_cut_keeps_every_alpha_whole(either_way):
     cut = take(on_ground(badge(), WHITE), WHITE, edge="hard")
     assert set(np.unique(cut[..., 3])) == {0, 255}
@@ -116,11 +123,11 @@ def test_kernel_and_plain_agree(compiled):
     rgba = rng.integers(0, 256, (60, 50, 4), dtype=np.uint8)
     codes = np.unique(rng.integers(0, 1 << 24, 3000))
     plain = np.empty(codes.size, np.float32)
-    knockout.distances_plain(codes, (200, 180, 20), plain)
+    knockout.distances_plain(codes, (200, 180, 20), 100.0, plain)
     rows = np.dstack([codes >> 16, codes >> 8 & 255, codes & 255, np.full_like(codes, 255)]).astype(np.uint8)
     found = knockout.distances(rows, (200, 180, 20))
     np.testing.assert_allclose(found.delta_e, plain, atol=2e-3)
-    zone = rng.integers(0, 3, rgba.shape[:2], dtype=np.uint8)
+    zone = rng.choice(np.array([0, 1, 2, 255], np.uint8), rgba.shape[:2])
     out = rgba.copy()
     knockout.unmix_plain(rgba, zone, (200, 180, 20), out)
     kernel = knockout.knock_out(rgba, (200, 180, 20), np.zeros(rgba.shape[:2], np.uint8), zone)

@@ -7,11 +7,11 @@ from hypothesis import strategies as st
 from scipy.ndimage import distance_transform_edt
 from tests.conftest import badge
 
-from swaddon.core import underbase
+from swaddon.core import fast, underbase
 from swaddon.core.separation import separate
 from swaddon.core.units import mm_from_px, px_from_mm
 from swaddon.io import profiles
-from swaddon.io.tables import separation_table
+from swaddon.io.tables import cache_folder, separation_table
 
 FILM = profiles.shipped("film")
 RAMP = underbase.design_ramp(FILM.white)
@@ -154,17 +154,13 @@ def test_rims_are_not_fades():
 
 
 def test_kernel_and_plain_agree(compiled):
+    """Ragged random coverage: every kind of neighbour."""
     rng = np.random.default_rng(3)
-    figure = rng.integers(0, 256, (50, 60), dtype=np.uint8)
-    figure[rng.random(figure.shape) < 0.5] = 255
-    edge = np.zeros_like(figure)
-    taps = underbase._taps(4)
-    plain = np.empty_like(figure)
-    underbase.pull_in_plain(figure, edge, taps, 1.4, plain)
-    from swaddon.core import fast
-
-    kernels = fast.compiled()
-    assert kernels is not None
-    out = np.empty_like(figure)
-    kernels.pull_in(figure, edge, taps, 1.4, 0, 50, out)
-    assert np.abs(out.astype(int) - plain).max() <= 1
+    figure = rng.integers(0, 256, (150, 60), dtype=np.uint8)
+    figure[rng.random(figure.shape) < 0.97] = 255
+    for choke in (0.4, 1.4, 3.0):
+        kernel = underbase.pull_in(figure, choke)
+        fast.disable()
+        plain = underbase.pull_in(figure, choke)
+        fast.enable(cache_folder())
+        assert np.abs(kernel.astype(int) - plain).max() <= 1

@@ -153,7 +153,7 @@ def _box(scene: Scene) -> Iterator[Finding]:
     colour = uniform_border(scene.art, tolerance)
     if colour is None:
         return
-    found = knockout.distances(scene.art, colour)
+    found = knockout.distances(scene.art, colour, tolerance)
     area = knockout.removed_area(scene.art, found, tolerance, "outside")
     pixels = int(np.count_nonzero(area))
     size_mm2 = pixels * scene.pixel_mm2

@@ -26,8 +26,11 @@ from swaddon.core.raster import Mask, Rgba, alpha_of, bands
 Reach = Literal["outside", "everywhere"]
 Edge = Literal["soft", "hard"]
 
-RIM, FADE = 1, 2
-"""Kinds of soft zone: antialiased rim of a removed area; fade into the colour."""
+RIM, FADE, GONE = 1, 2, 255
+"""Kinds of zone: antialiased rim of a removed area; fade into the colour; removed."""
+
+_LARGEST_S_L = 1.75
+"""The lightness term of ΔE00 divides ΔL by at most this, so |ΔL| / 1.75 is never above ΔE00."""
 
 SAME_CLOTH_DELTA_E = 6.0
 """A removed colour this near to the garment's counts as the garment's own: its fades become fades of ink (assumed)."""
@@ -41,8 +44,11 @@ class Distances:
     delta_e: NDArray[np.float32]
 
 
-def distances(rgba: Rgba, colour: Rgb) -> Distances:
-    """ΔE00 (ISO/CIE 11664-6:2022) of every distinct colour in ``rgba`` (``uint8 (H, W, 4)``) to ``colour``."""
+def distances(rgba: Rgba, colour: Rgb, up_to: float = 100.0) -> Distances:
+    """ΔE00 (ISO/CIE 11664-6:2022) of every distinct colour in ``rgba`` (``uint8 (H, W, 4)``) to ``colour``.
+
+    Colours whose lightness alone puts them beyond ``up_to`` are given as infinitely far.
+    """
     seen = np.zeros(1 << 24, np.uint8)
     kernels = fast.compiled()
     if kernels is None:
@@ -50,25 +56,27 @@ def distances(rgba: Rgba, colour: Rgb) -> Distances:
             seen[_codes(rgba[rows])[rgba[rows][..., 3] > 0]] = 1
     else:
         fast.by_rows(rgba.shape[0], lambda rows: kernels.mark_colours(rgba[rows], seen))
-    codes = np.flatnonzero(seen)
+    codes = np.flatnonzero(seen.view(np.bool_))
     delta_e = np.empty(codes.size, np.float32)
     if kernels is None:
         for part in bands(codes.size, 1 << 18):
-            distances_plain(codes[part], colour, delta_e[part])
+            distances_plain(codes[part], colour, up_to, delta_e[part])
     else:
         matrix = XYZ_D50_FROM_SRGB / XYZ_D50_FROM_SRGB.sum(axis=1, keepdims=True)
         lab = np.ascontiguousarray(lab_from_srgb8(colour))
         fast.by_rows(
             codes.size,
-            lambda part: kernels.distances(codes[part], linear_table(), matrix, lab, delta_e[part]),
+            lambda part: kernels.distances(codes[part], linear_table(), matrix, lab, up_to, delta_e[part]),
         )
     return Distances(codes, delta_e)
 
 
-def distances_plain(codes: NDArray[np.int64], colour: Rgb, out: NDArray[np.float32]) -> None:
+def distances_plain(codes: NDArray[np.int64], colour: Rgb, up_to: float, out: NDArray[np.float32]) -> None:
     """ΔE00 of packed colours in plain NumPy."""
     rgb = np.stack([codes >> 16, codes >> 8 & 255, codes & 255], axis=-1)
-    out[:] = delta_e_2000(lab_from_srgb8(rgb), lab_from_srgb8(colour))
+    lab, reference = lab_from_srgb8(rgb), lab_from_srgb8(colour)
+    near_enough = np.abs(lab[:, 0] - reference[0]) <= up_to * _LARGEST_S_L
+    out[:] = np.where(near_enough, delta_e_2000(lab, reference), np.inf)
 
 
 def near(rgba: Rgba, found: Distances, tolerance: float) -> Mask:
@@ -94,9 +102,9 @@ def _codes(rgba: Rgba) -> NDArray[np.int32]:
 
 
 def connected_to_outside(passable: Mask) -> Mask:
-    """Mask (255) of the passable (nonzero) pixels that can be reached from beyond the artboard, by edges."""
+    """Mask (255) of the passable (255) pixels that can be reached from beyond the artboard, by edges."""
     height, width = passable.shape
-    padded = cv2.copyMakeBorder(cv2.inRange(passable, 1, 255), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=255)
+    padded = cv2.copyMakeBorder(passable, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=255)
     cv2.floodFill(padded, None, (0, 0), 128, flags=4)
     return np.asarray(cv2.inRange(padded[1 : height + 1, 1 : width + 1], 128, 128))
 
@@ -116,18 +124,13 @@ def knock_out(rgba: Rgba, colour: Rgb, removed: Mask, zone: Mask | None) -> Rgba
         ``RIM``, ``FADE`` or 0 per pixel; ``None`` for a hard cut.
     """
     out = rgba.copy()
-    if zone is not None:
-        ground = np.array(colour, np.int64)
-        kernels = fast.compiled()
-        if kernels is None:
-            unmix_plain(rgba, zone, colour, out)
-        else:
-            fast.by_rows(
-                rgba.shape[0],
-                lambda rows: kernels.unmix(rgba, zone, ground, rows.start, rows.stop, out),
-            )
-    alpha = cv2.bitwise_and(alpha_of(out), cv2.bitwise_not(removed))
-    cv2.insertChannel(alpha, out, 3)
+    whole = removed if zone is None else np.bitwise_or(removed, zone)
+    ground = np.array(colour, np.int64)
+    kernels = fast.compiled()
+    if kernels is None:
+        unmix_plain(rgba, whole, colour, out)
+    else:
+        fast.by_rows(rgba.shape[0], lambda rows: kernels.unmix(rgba, whole, ground, rows.start, rows.stop, out))
     return out
 
 
@@ -158,7 +161,8 @@ def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bo
 def unmix_plain(rgba: Rgba, zone: Mask, colour: Rgb, out: Rgba) -> None:
     """Colour-to-alpha of the zone's pixels in plain NumPy; ``out`` starts as a copy of ``rgba``."""
     ground = np.array(colour, np.float64)
-    ys, xs = np.nonzero(zone)
+    out[zone == GONE, 3] = 0
+    ys, xs = np.nonzero((zone > 0) & (zone != GONE))
     value = rgba[ys, xs, :3].astype(np.float64)
     gap = np.abs(value - ground)
     room = np.where(value > ground, 255 - ground, ground)

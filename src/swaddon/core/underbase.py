@@ -165,11 +165,14 @@ def pull_in(coverage: Plane, choke_px: float) -> Plane:
     kernels = fast.compiled()
     if kernels is None:
         pull_in_plain(coverage, edge, taps, choke_px, out)
-    else:
-        fast.by_rows(
-            coverage.shape[0],
-            lambda rows: kernels.pull_in(coverage, edge, taps, choke_px, rows.start, rows.stop, out),
-        )
+        return out
+    padded = cv2.copyMakeBorder(coverage, reach, reach, reach, reach, cv2.BORDER_CONSTANT, value=0)
+    offsets = (taps[:, 0] * padded.shape[1] + taps[:, 1]).astype(np.int64)
+    away = taps[:, 2].astype(np.float32)
+    fast.by_rows(
+        coverage.shape[0],
+        lambda rows: kernels.pull_in(padded, edge, offsets, away, reach, choke_px, rows.start, rows.stop, out),
+    )
     return out
 
 

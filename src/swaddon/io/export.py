@@ -19,10 +19,11 @@ from swaddon.core.plan.engine import PlanError
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
 from swaddon.core.profile import INKS
+from swaddon.core.raster import half
 from swaddon.io.png import write_png
 from swaddon.io.separations import write_separations
 
-PROOF_LONGEST_PX = 2000
+PROOF_LONGEST_PX = 2400
 FILES = ("white.png", *(f"{ink}.png" for ink in INKS), "separations.tif", "proof.png", "plan.json")
 
 
@@ -99,10 +100,8 @@ def _write_proof(plan: Plan, path: Path) -> None:
 
 def proof_picture(plan: Plan) -> tuple[NDArray[np.uint8], float]:
     """sRGB picture of the print on plain cloth, at most ``PROOF_LONGEST_PX`` long, and its ppi."""
-    height, width = plan.white_plane.shape
-    scale = min(1.0, PROOF_LONGEST_PX / max(height, width))
-    size = (max(1, round(width * scale)), max(1, round(height * scale)))
-    cmyk = np.asarray(cv2.resize(plan.cmyk, size, interpolation=cv2.INTER_AREA), np.uint8)
-    white = np.asarray(cv2.resize(fine_white(plan.white_plane), size, interpolation=cv2.INTER_AREA), np.uint16)
+    cmyk, white, ppi = plan.cmyk, fine_white(plan.white_plane), plan.ppi
+    while max(white.shape) > PROOF_LONGEST_PX:
+        cmyk, white, ppi = half(cmyk), half(white), ppi / 2
     look = Appearance.of(plan.request.settings.garment, plan.request.profile)
-    return seen(cmyk, white, look), plan.ppi * scale
+    return seen(cmyk, white, look), ppi

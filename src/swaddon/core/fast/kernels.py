@@ -171,18 +171,21 @@ def _delta_e_2000(l1, a1, b1, l2, a2, b2, c2_raw):
 
 
 @njit(
-    types.void(_reads(_i64, 1), _reads(_f32, 1), _reads(_f64, 2), _reads(_f64, 1), _writes(_f32, 1)),
+    types.void(_reads(_i64, 1), _reads(_f32, 1), _reads(_f64, 2), _reads(_f64, 1), _f64, _writes(_f32, 1)),
     **_OPTIONS,
 )
-def distances(codes, linear, matrix, lab2, out):
+def distances(codes, linear, matrix, lab2, up_to, out):
     """ΔE00 of packed sRGB colours to one CIELAB colour; ``matrix`` maps linear sRGB to XYZ over white."""
     l2, a2, b2 = lab2[0], lab2[1], lab2[2]
     c2_raw = math.hypot(a2, b2)
     for index in range(codes.size):
         code = codes[index]
         r, g, b = linear[code >> 16], linear[code >> 8 & 255], linear[code & 255]
-        fx = _lab_f(matrix[0, 0] * r + matrix[0, 1] * g + matrix[0, 2] * b)
         fy = _lab_f(matrix[1, 0] * r + matrix[1, 1] * g + matrix[1, 2] * b)
+        if abs(116 * fy - 16 - l2) > up_to * 1.75:
+            out[index] = np.inf
+            continue
+        fx = _lab_f(matrix[0, 0] * r + matrix[0, 1] * g + matrix[0, 2] * b)
         fz = _lab_f(matrix[2, 0] * r + matrix[2, 1] * g + matrix[2, 2] * b)
         out[index] = _delta_e_2000(116 * fy - 16, 500 * (fx - fy), 200 * (fy - fz), l2, a2, b2, c2_raw)
 
@@ -195,6 +198,9 @@ def unmix(rgba, zone, colour, first, stop, out):
         for x in range(width):
             kind = zone[y, x]
             if kind == 0:
+                continue
+            if kind == 255:
+                out[y, x, 3] = 0
                 continue
             least, own = 0.0, 0
             for c in range(3):
@@ -222,34 +228,34 @@ def unmix(rgba, zone, colour, first, stop, out):
                 out[y, x, 3] = np.uint8(rgba[y, x, 3] * share + 0.5)
 
 
-@njit(types.void(_plane, _plane, _reads(_f64, 2), _f64, _i64, _i64, _plane_out), **_OPTIONS)
-def pull_in(figure, edge, taps, choke_px, first, stop, out):
+@njit(types.void(_plane, _plane, _reads(_i64, 1), _reads(_f32, 1), _i64, _f64, _i64, _i64, _plane_out), **_OPTIONS)
+def pull_in(padded, edge, offsets, away, reach, choke_px, first, stop, out):
     """Coverage of the figure after the choke, for rows ``first`` to ``stop``.
 
-    ``edge`` is the least figure value within reach of the taps; ``taps`` are (dy, dx, distance), nearest first.
+    ``padded`` is the figure with ``reach`` zeros round it; ``edge`` the least figure value within reach of each
+    pixel; ``offsets`` and ``away`` are the neighbours' places in the flattened figure and distances, nearest first.
     """
-    height, width = figure.shape
+    flat = padded.ravel()
+    half, scale = np.float32(0.5), np.float32(1 / 255)
+    beyond = np.float32(choke_px + 0.5)
     for y in range(first, stop):
-        for x in range(width):
+        start = (y + reach) * padded.shape[1] + reach
+        for x in range(out.shape[1]):
             if edge[y, x] == 255:
                 out[y, x] = 255
                 continue
-            own = figure[y, x]
+            own = flat[start + x]
             if own == 0:
                 out[y, x] = 0
                 continue
-            depth = own / 255 - 0.5 if own < 255 else 1e9
-            for index in range(taps.shape[0]):
-                away = taps[index, 2]
-                if away - 0.5 >= depth:
+            depth = np.float32(own) * scale - half if own < 255 else beyond
+            for index in range(offsets.size):
+                if away[index] - half >= depth:
                     break
-                v, u = y + int(taps[index, 0]), x + int(taps[index, 1])
-                other = 0
-                if 0 <= v < height and 0 <= u < width:
-                    other = int(figure[v, u])
+                other = flat[start + x + offsets[index]]
                 if other < 255:
-                    depth = min(depth, away + other / 255 - 0.5)
-            out[y, x] = np.uint8(min(max(depth - choke_px + 0.5, 0.0), 1.0) * 255 + 0.5)
+                    depth = min(depth, away[index] + np.float32(other) * scale - half)
+            out[y, x] = np.uint8(min(max(depth - np.float32(choke_px) + half, 0.0), 1.0) * 255 + 0.5)
 
 
 @njit(types.void(_plane, _plane, _reads(types.uint16, 1), _reads(types.uint16, 2), _plane_out), **_OPTIONS)

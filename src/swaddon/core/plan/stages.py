@@ -1,5 +1,6 @@
 """The stages of a plan, in the order of the work."""
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import partial
@@ -112,8 +113,8 @@ def _knockout(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Rgba:
         run.check()
         colour = wanted.resolved(settings.garment)
         found = run.memo(
-            ("distances", done["keys"]["grid"], before, settings.garment, colour),
-            partial(knockout.distances, art, colour),
+            ("distances", done["keys"]["grid"], before, settings.garment, colour, _decade(wanted.tolerance)),
+            partial(knockout.distances, art, colour, _decade(wanted.tolerance)),
         )
         removed = knockout.removed_area(art, found, wanted.tolerance, wanted.reach)
         zone = None
@@ -125,6 +126,11 @@ def _knockout(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Rgba:
     if settings.half_transparent is not None:
         art = knockout.cut_half_transparent(art, settings.half_transparent)
     return art
+
+
+def _decade(tolerance: float) -> float:
+    """Distances are kept up to the next ten, so that small moves of the tolerance only look them up."""
+    return max(10.0, math.ceil(tolerance / 10) * 10.0)
 
 
 def same_cloth(colour: tuple[int, int, int], settings: PlanSettings) -> bool:

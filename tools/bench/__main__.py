@@ -1,0 +1,166 @@
+"""Measure Swaddon beside the same work scripted plainly. Whole processes, files to files; medians; peak memory.
+
+Run ``make bench`` or ``python tools/bench [--runs 5] [--plain-runs 1]``. Read the ratios, not the seconds.
+"""
+
+import argparse
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from dataclasses import replace
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent))
+
+import numpy as np
+from picture import draw
+from PIL import Image
+
+from swaddon.core import fast, underbase
+from swaddon.core.colour import SRGB_FROM_BANDS, bands_from_srgb8
+from swaddon.core.optics import Appearance
+from swaddon.core.plan.engine import Cache, Run
+from swaddon.core.plan.settings import Knockout, PlanSettings, WhiteSettings
+from swaddon.core.plan.stages import fade_tables, make_plan
+from swaddon.io import profiles
+from swaddon.io.images import read_artwork
+from swaddon.io.tables import cache_folder, separation_table
+from swaddon.session.job import request_for
+from swaddon.session.preview import Previewer, View
+
+FILM = profiles.shipped("film")
+GARMENT = (27, 27, 31)
+WINDOW = """
+import os, time
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+from PySide6.QtWidgets import QApplication
+from swaddon.session.preferences import Preferences
+from swaddon.session.session import Session
+from swaddon.ui import theme
+from swaddon.ui.bench import Bench
+app = QApplication([])
+theme.load_fonts()
+theme.apply(app, "dark")
+window = Bench(Session(), Preferences())
+window.show()
+app.processEvents()
+print(time.clock_gettime(time.CLOCK_MONOTONIC) - float(os.environ["SWADDON_BEGUN"]))
+os._exit(0)
+"""
+
+
+def process(command: list[str]) -> tuple[float, float, float]:
+    """Wall seconds, CPU seconds and peak MB of one process."""
+    begun = time.perf_counter()
+    child = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+    _, status, usage = os.wait4(child.pid, 0)
+    if status:
+        raise SystemExit(f"failed: {' '.join(command)}")
+    return time.perf_counter() - begun, usage.ru_utime + usage.ru_stime, usage.ru_maxrss / 1024
+
+
+def medians(command: list[str], runs: int) -> tuple[float, float, float]:
+    """Medians of some runs after one that warms up when there are several."""
+    if runs > 1:
+        process(command)
+    results = [process(command) for _ in range(runs)]
+    wall, cpu, memory = (statistics.median(column) for column in zip(*results, strict=True))
+    return wall, cpu, memory
+
+
+def constants(path: Path, request) -> None:
+    """What the plain script needs to know of garment and profile."""
+    look = Appearance.of(GARMENT, FILM)
+    white, ink = fade_tables(request)
+    np.savez(
+        path, table=separation_table(FILM.separation), fade_white=white, fade_ink=ink, primaries=look.primaries,
+        ramp=underbase.design_ramp(FILM.white), scatter=look.scatter, garment=bands_from_srgb8(GARMENT),
+        to_srgb=SRGB_FROM_BANDS,
+    )  # fmt: skip
+
+
+def agreement(ours: Path, plain: Path) -> str:
+    """How far the two results are apart: both must have done the same work."""
+    parts = []
+    for name in ("white", "C", "K"):
+        one, other = (np.asarray(Image.open(folder / f"{name}.png")).astype(int) for folder in (ours, plain))
+        apart = np.abs(one - other)
+        parts.append(f"{name} mean {apart.mean():.2f}, over 32 in {(apart > 32).mean():.2%}")
+    return "; ".join(parts)
+
+
+def interactive(request) -> list[tuple[str, float]]:
+    """Milliseconds on the bench: visible part and whole plan after a change of choke."""
+    fast.enable(cache_folder())
+    cache = Cache()
+    plan = make_plan(request, Run(cache))
+    previewer = Previewer(cache)
+    previewer.warm(plan)
+    views = {"fit": View(822, 606, 606 / 400, -20, -20), "1 px": View(822, 606, 300 / 25.4, 100, 100)}
+    rows = []
+    for name, view in views.items():
+        previewer.frame(view, "cloth", "jersey", request, plan, Run(cache))
+        times = []
+        for index in range(15):
+            changed = choked(request, 0.2 + index / 100)
+            begun = time.perf_counter()
+            previewer.frame(view, "cloth", "jersey", changed, plan, Run(cache))
+            times.append(time.perf_counter() - begun)
+        rows.append((f"choke moved, visible part, {name}", statistics.median(times) * 1000))
+    times = []
+    for index in range(5):
+        begun = time.perf_counter()
+        make_plan(choked(request, 0.4 + index / 100), Run(cache))
+        times.append(time.perf_counter() - begun)
+    rows.append(("choke moved, tally of the whole print", statistics.median(times) * 1000))
+    return rows
+
+
+def choked(request, choke_mm: float):
+    return replace(request, settings=replace(request.settings, white=WhiteSettings(choke_mm=choke_mm)))
+
+
+def window_start(runs: int) -> float:
+    times = []
+    for _ in range(runs):
+        environment = os.environ | {"SWADDON_BEGUN": str(time.clock_gettime(time.CLOCK_MONOTONIC))}
+        done = subprocess.run(
+            [sys.executable, "-c", WINDOW], env=environment, capture_output=True, text=True, check=True
+        )
+        times.append(float(done.stdout))
+    return statistics.median(times)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--runs", type=int, default=5)
+    parser.add_argument("--plain-runs", type=int, default=1)
+    options = parser.parse_args()
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        art = folder / "art.png"
+        print("Drawing 4500 × 4200 px …", flush=True)
+        draw(art)
+        settings = PlanSettings(width_mm=381.0, garment=GARMENT, knockouts=(Knockout((255, 255, 255)),))
+        request = request_for(read_artwork(art), settings, FILM)
+        constants(folder / "constants.npz", request)
+        ours = [sys.executable, "-m", "swaddon", "plan", str(art), "--process", "film", "--garment", "#1b1b1f",
+                "--width", "381mm", "--knockout", "outside:#ffffff:8", "--out", str(folder / "ours")]  # fmt: skip
+        plain = [sys.executable, str(Path(__file__).with_name("plain.py")), str(art), str(folder / "constants.npz"),
+                 str(folder / "plain")]  # fmt: skip
+        print("Measuring …", flush=True)
+        ours_row, plain_row = medians(ours, options.runs), medians(plain, options.plain_runs)
+        print(f"\n{'files to files':<40}{'wall s':>9}{'CPU s':>9}{'peak MB':>9}")
+        for title, row in (("Swaddon, command line", ours_row), ("Pillow, SciPy, scikit-image", plain_row)):
+            print(f"{title:<40}{row[0]:>9.2f}{row[1]:>9.2f}{row[2]:>9.0f}")
+        print(f"{'ratio':<40}{plain_row[0] / ours_row[0]:>8.1f}×{plain_row[1] / ours_row[1]:>8.1f}×")
+        print(f"agreement: {agreement(folder / 'ours', folder / 'plain')}\n")
+        for title, value in interactive(request):
+            print(f"{title:<40}{value:>9.0f} ms")
+        print(f"{'window shown after start':<40}{window_start(options.runs) * 1000:>9.0f} ms")
+
+
+main()
