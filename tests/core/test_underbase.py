@@ -153,6 +153,16 @@ def test_rims_are_not_fades():
     assert (underbase.soft_area(glow)[10:30, 10:30] == 255).all()
 
 
+def test_thin_contours_of_nearly_full_alpha_are_no_edges(either_way):
+    """A line of alpha 254 inside a shape must not be choked like an edge."""
+    rgba = np.zeros((60, 60, 4), np.uint8)
+    rgba[5:55, 5:55] = (200, 30, 40, 255)
+    rgba[30:32, 15:45, 3] = 254
+    white = white_of(rgba, 3.0)
+    assert (white[10:50, 10:50] >= 254).all()
+    assert not underbase.haze(rgba, underbase.soft_area(rgba)).any()
+
+
 def test_kernel_and_plain_agree(compiled):
     """Ragged random coverage: every kind of neighbour."""
     rng = np.random.default_rng(3)

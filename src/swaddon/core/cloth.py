@@ -18,7 +18,7 @@ ClothKind = Literal["jersey", "canvas", "plain"]
 _WALE_MM, _COURSE_MM = 0.82, 0.62
 _YARN_MM = 0.75
 _CONTRAST = {"jersey": 0.17, "canvas": 0.20, "plain": 0.0}
-_MOTTLE = {"jersey": 0.035, "canvas": 0.045, "plain": 0.0}
+_MOTTLE = {"jersey": 0.022, "canvas": 0.035, "plain": 0.0}
 _NOISE_SIDE = 512
 _NOISE_PER_MM = 2.0
 

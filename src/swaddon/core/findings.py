@@ -15,6 +15,7 @@ from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.settings import Knockout, PlanSettings
 from swaddon.core.profile import PressProfile
 from swaddon.core.raster import Mask, Plane, Rgba, bounds, place
+from swaddon.core.underbase import haze
 from swaddon.core.units import inches_from_mm, mm_from_px, pixel_area_mm2
 
 Severity = Literal["stop", "look", "note"]
@@ -225,10 +226,11 @@ def _choke_zero(scene: Scene) -> Iterator[Finding]:
 
 
 def _half_transparent(scene: Scene) -> Iterator[Finding]:
-    size_mm2 = int(np.count_nonzero(scene.soft)) * scene.pixel_mm2
+    thin = haze(scene.art, scene.soft)
+    size_mm2 = int(np.count_nonzero(thin)) * scene.pixel_mm2
     if size_mm2 < _HAZE_AT_LEAST_MM2 or scene.profile.process != "film":
         return
-    x, y = scene.mm(*place(scene.soft))
+    x, y = scene.mm(*place(thin))
     text = (
         f"Half-transparent areas, {size_mm2 / 100:.1f} cm²: on film they print as dirty haze, "
         "because the powder has little to hold on to."

@@ -18,6 +18,9 @@ from swaddon.core.profile import WhiteInk
 from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bands
 
 _DITHER_TILE = 256
+_HAZE_ALPHA = (16, 239)
+"""Alpha between which ink is thin enough to see and to fail (assumed)."""
+
 _RIM_PX = 5
 """Half-transparent places at least this wide are fades or haze, not the antialiasing of an edge (assumed)."""
 
@@ -39,10 +42,21 @@ class White:
 
 
 def soft_area(rgba: Rgba) -> Mask:
-    """Mask (255) of half-transparent places wider than the antialiased rim of a shape."""
+    """Mask (255) of half-transparent places that are not the antialiased rim of a shape.
+
+    A rim is narrow and borders on nothing: what is wider, and what lies away from fully transparent pixels (a thin
+    contour of alpha 254 inside a shape, say), is a fade.
+    """
     alpha = alpha_of(rgba)
     half = cv2.inRange(alpha, 1, 254)
-    return np.asarray(cv2.morphologyEx(half, cv2.MORPH_OPEN, np.ones((_RIM_PX, _RIM_PX), np.uint8)))
+    wide = cv2.morphologyEx(half, cv2.MORPH_OPEN, np.ones((_RIM_PX, _RIM_PX), np.uint8))
+    by_nothing = cv2.dilate(cv2.inRange(alpha, 0, 0), np.ones((_RIM_PX + 2, _RIM_PX + 2), np.uint8))
+    return np.asarray(cv2.bitwise_or(wide, cv2.bitwise_and(half, cv2.bitwise_not(by_nothing))))
+
+
+def haze(rgba: Rgba, soft: Mask) -> Mask:
+    """Mask (255) of fades and glows that are neither nearly gone nor nearly full."""
+    return np.asarray(cv2.bitwise_and(soft, cv2.inRange(alpha_of(rgba), *_HAZE_ALPHA)))
 
 
 def design_ramp(ink: WhiteInk) -> NDArray[np.uint8]:

@@ -32,6 +32,7 @@ from swaddon.ui.finder import CommandFinder
 from swaddon.ui.findings_panel import FindingsPanel
 from swaddon.ui.job_bar import JobBar
 from swaddon.ui.mailbox import Mailbox
+from swaddon.ui.picking import Picking
 from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
 from swaddon.ui.rail import Rail
@@ -54,7 +55,6 @@ class Bench(QMainWindow):
         self.files = JobFiles(self, session, self.desk)
         self._way: Way = "cloth"
         self._held: Way | None = None
-        self._picked: Callable[[Rgb], None] | None = None
         self.pages: dict[str, QWidget] = {}
         self._specs = {spec.key: spec for spec in STATIONS}
         self.station = ""
@@ -183,7 +183,7 @@ class Bench(QMainWindow):
         self.rail.chosen.connect(self.go_to_station)
         self.ways.chosen.connect(self.see)
         self.table.view_changed.connect(self._look)
-        self.table.clicked_at.connect(self._clicked_at)
+        self.picking = Picking(self.table, self.session)
         self.findings.go_to.connect(self.table.go_to)
         self.findings.fix.connect(lambda finding: self.apply(edits.set_settings(finding.fix_label, finding.fix)))
 
@@ -199,7 +199,7 @@ class Bench(QMainWindow):
         self.title.setText(spec.title)
         self.sheet.setCurrentWidget(self.pages[key])
         self.rail.show_station(key)
-        self.stop_picking()
+        self.picking.end()
         self._render_page()
         self.see(spec.way)
 
@@ -211,13 +211,8 @@ class Bench(QMainWindow):
 
     def pick_colour(self, picked: Callable[[Rgb], None]) -> None:
         """The next click on the table gives the artwork's colour there."""
-        self._picked = picked
         self.see("artwork")
-        self.table.set_picking(True)
-
-    def stop_picking(self) -> None:
-        self._picked = None
-        self.table.set_picking(False)
+        self.picking.begin(picked)
 
     def pin(self) -> None:
         if self.desk.is_current:
@@ -255,6 +250,9 @@ class Bench(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             theme.apply(app, self.preferences.scheme)
+            theme.refresh_icons(self)
+            self.findings.show_findings(None)
+            self._render_plan()
 
     def _prefer(self, scheme: str, inches: bool) -> None:
         self.preferences = Preferences(scheme, inches, self.preferences.recent)
@@ -287,7 +285,8 @@ class Bench(QMainWindow):
         self._show_history()
         if changes.initiator in ("open", "start"):
             self._set_yardstick(None)
-            self.stop_picking()
+            self.picking.end()
+            self.table.fit_print()
         if job.file is None:
             self.table.set_print(0, 0, job.cloth, job.settings.garment)
             self._stack.setCurrentWidget(self.empty)
@@ -351,24 +350,11 @@ class Bench(QMainWindow):
         self.table.show_frame(frame)
         self.table.show_yardstick(other)
 
-    def _clicked_at(self, x_mm: float, y_mm: float) -> None:
-        file = self.session.job.file
-        if self._picked is None or file is None:
-            return
-        artwork = file.artwork
-        scale = artwork.width_px / self.session.job.settings.width_mm
-        x, y = int(x_mm * scale), int(y_mm * scale)
-        if 0 <= x < artwork.width_px and 0 <= y < artwork.height_px and artwork.rgba[y, x, 3] > 0:
-            r, g, b = (int(v) for v in artwork.rgba[y, x, :3])
-            picked = self._picked
-            self.stop_picking()
-            picked((r, g, b))
-
     # window
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self._picked is not None:
-            self.stop_picking()
+        if event.key() == Qt.Key.Key_Escape and self.picking.is_on:
+            self.picking.end()
         elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._held = "artwork" if self._way != "artwork" else "cloth"
             self._look()

@@ -99,6 +99,7 @@ class FindingsPanel(QWidget):
         while self._rows.count():
             item = self._rows.takeAt(0)
             if item is not None and (widget := item.widget()) is not None:
+                widget.hide()
                 widget.deleteLater()
         self.rows = []
         for finding in findings or ():

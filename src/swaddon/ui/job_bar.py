@@ -55,7 +55,7 @@ def _tool(action: QAction, icon: str, text: str) -> QToolButton:
     made = QToolButton()
     made.setDefaultAction(action)
     if icon:
-        action.setIcon(theme.icon(icon))
+        theme.name_icon(action, icon)
         made.setIconSize(theme.ICON_SIZE)
     style = Qt.ToolButtonStyle.ToolButtonTextBesideIcon if text and icon else Qt.ToolButtonStyle.ToolButtonTextOnly
     if not text:

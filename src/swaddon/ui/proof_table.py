@@ -150,6 +150,8 @@ class ProofTable(QWidget):
         self.zoom_by(scale / self._scale)
 
     def _fit(self, what: str) -> None:
+        self._fitted = what
+        self._place = None
         width, height = self._size_mm
         area = self._area()
         if width == 0 or area.width() < 2:
@@ -160,8 +162,6 @@ class ProofTable(QWidget):
         margin = 1.04 if what == "garment" else 1.14
         self._scale = min(area.width() / (box.width() * margin), area.height() / (box.height() * margin))
         self._centre = box.center()
-        self._fitted = what
-        self._place = None
         self.view_changed.emit()
         self.update()
 

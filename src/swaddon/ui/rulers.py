@@ -62,6 +62,8 @@ def _marks(
     painter.fillRect(band, QColor(scheme.quiet))
     for index in range(math.floor(start / (step * unit_mm)), math.ceil(stop / (step * unit_mm)) + 1):
         at = origin + (index * step * unit_mm - start) * scale
+        if at < origin:
+            continue
         text = f"{index * step:g}"
         painter.setPen(QPen(QColor(scheme.quiet), 1))
         if horizontal:

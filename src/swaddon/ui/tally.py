@@ -72,6 +72,7 @@ class Tally(QWidget):
         if keys != list(self.cells):
             for cell in self.cells.values():
                 self._layout.removeWidget(cell)
+                cell.hide()
                 cell.deleteLater()
             self.cells = {key: TallyCell() for key in keys}
             for index, cell in enumerate(self.cells.values()):

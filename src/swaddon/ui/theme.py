@@ -8,9 +8,9 @@ from functools import lru_cache
 from importlib import resources
 
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
-from PySide6.QtGui import QFont, QFontDatabase, QIcon, QPainter, QPixmap
+from PySide6.QtGui import QAction, QFont, QFontDatabase, QIcon, QPainter, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QAbstractButton, QApplication, QWidget
 
 FAMILY = "IBM Plex Sans"
 CONDENSED = "IBM Plex Sans Condensed"
@@ -120,6 +120,20 @@ def icon(name: str, size: int = 18, colour: str | None = None) -> QIcon:
     made.addPixmap(pixmap(name, size, colour))
     made.addPixmap(pixmap(name, size, _current.quiet), QIcon.Mode.Disabled)
     return made
+
+
+def name_icon(owner: QAbstractButton | QAction, name: str) -> None:
+    """Give a button or action an icon that :func:`refresh_icons` can redraw in another scheme."""
+    owner.setProperty("icon_name", name)
+    owner.setIcon(icon(name))
+
+
+def refresh_icons(window: QWidget) -> None:
+    """Redraw every named icon in the scheme of now."""
+    for owner in (*window.findChildren(QAbstractButton), *window.findChildren(QAction)):
+        name = owner.property("icon_name")
+        if name:
+            owner.setIcon(icon(name))
 
 
 ICON_SIZE = QSize(18, 18)

@@ -42,7 +42,7 @@ def button(text: str, kind: str = "", icon: str = "", tip: str = "") -> QPushBut
     if kind:
         made.setProperty("kind", kind)
     if icon:
-        made.setIcon(theme.icon(icon))
+        theme.name_icon(made, icon)
         made.setIconSize(theme.ICON_SIZE)
     made.setToolTip(tip)
     made.setAccessibleName(text or tip)

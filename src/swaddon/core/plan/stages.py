@@ -282,6 +282,6 @@ def _plan(request: PlanRequest, results: Results) -> Plan:
         materials=materials_of(measures, request.profile),
         time=print_time(measures, request.profile.carriage),
         findings=values["findings"],
-        half_transparent_px=int(cv2.countNonZero(values["soft"])),
+        half_transparent_px=int(cv2.countNonZero(underbase.haze(values["knockout"], values["soft"]))),
         key=results.keys["findings"],
     )

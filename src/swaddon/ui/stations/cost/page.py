@@ -74,6 +74,7 @@ class CostPage(QWidget):
         if [line.key for line in state.lines] != list(self.lines):
             for widget in self.lines.values():
                 self._list.removeWidget(widget)
+                widget.hide()
                 widget.deleteLater()
             self.lines = {line.key: CostLine(line) for line in state.lines}
             for index, widget in enumerate(self.lines.values()):

@@ -140,6 +140,7 @@ class InksPage(QWidget):
         for widgets in self.rows:
             for widget in widgets:
                 self._grid.removeWidget(widget)
+                widget.hide()
                 widget.deleteLater()
         self.rows = []
         for index, state in enumerate(rows):

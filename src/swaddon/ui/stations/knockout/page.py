@@ -123,6 +123,7 @@ class KnockoutPage(QWidget):
         while len(self.cards) > len(state.rows):
             card = self.cards.pop()
             self._list.removeWidget(card)
+            card.hide()
             card.deleteLater()
         while len(self.cards) < len(state.rows):
             card = KnockoutCard(len(self.cards), self._context)

@@ -1,0 +1,125 @@
+"""Take the current pictures of every main view at 1280 × 800 from demo data into ``docs/screenshots``."""
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+os.environ["SWADDON_CONFIG"] = tempfile.mkdtemp()
+
+from PySide6.QtCore import QEventLoop
+from PySide6.QtWidgets import QApplication
+
+from swaddon.app import prepare
+from swaddon.session import edits
+from swaddon.session.preferences import Preferences
+from swaddon.session.session import Session
+from swaddon.ui import theme
+from swaddon.ui.bench import Bench
+
+OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+_QUIET_TURNS = 30
+
+
+class Studio:
+    """A bench that waits until everything on it has settled before the picture is taken."""
+
+    def __init__(self) -> None:
+        self.app = QApplication(sys.argv[:1])
+        theme.load_fonts()
+        theme.apply(self.app, "dark")
+        prepare()
+        self.bench = Bench(Session(), Preferences())
+        self.bench.files.ask_unsaved = lambda: "discard"
+        self.bench.resize(1280, 800)
+        self.bench.show()
+
+    def settle(self) -> None:
+        quiet = 0
+        while quiet < _QUIET_TURNS:
+            self.bench.desk.wait_for_files()
+            self.app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+            time.sleep(0.005)
+            has_artwork = self.bench.session.job.file is not None
+            still = self.bench.desk.is_idle and (self.bench.desk.is_current or not has_artwork)
+            quiet = quiet + 1 if still else 0
+
+    def open(self, key: str, station: str) -> Bench:
+        self.bench.files.open_demo(key)
+        self.settle()
+        self.bench.go_to_station(station)
+        self.settle()
+        return self.bench
+
+    def take(self, name: str) -> None:
+        self.bench.setFocus()
+        self.settle()
+        self.bench.grab().save(str(OUT / f"{name}.png"))
+        print(name)
+
+
+def order(studio: Studio) -> None:
+    studio.open("lantern", "order").table.fit_garment()
+
+
+def artwork(studio: Studio) -> None:
+    studio.open("kettle", "artwork")
+
+
+def knockout(studio: Studio) -> None:
+    bench = studio.open("kettle", "knockout")
+    finding = next(row for row in bench.findings.rows if row.finding.fix is not None)
+    finding.fix_button.click()
+
+
+def white(studio: Studio) -> None:
+    bench = studio.open("lantern", "white")
+    bench.table.go_to(40, 128)
+    bench.table.zoom_by(1.6)
+
+
+def inks(studio: Studio) -> None:
+    bench = studio.open("heron", "inks")
+    bench.see("black")
+
+
+def cost(studio: Studio) -> None:
+    bench = studio.open("heron", "cost")
+    bench.pin()
+    bench.apply(edits.set_white("Change white", mode="limit", limit=280.0))
+    studio.settle()
+    bench.pages["cost"].lines["white"].head.click()
+    bench.actions_.by_key["curtain"].trigger()
+
+
+def light(studio: Studio) -> None:
+    bench = studio.open("choir", "white")
+    bench.actions_.by_key["scheme"].trigger()
+    bench.table.fit_garment()
+
+
+def empty(studio: Studio) -> None:
+    if studio.bench.preferences.scheme == "light":
+        studio.bench.actions_.by_key["scheme"].trigger()
+    studio.bench.files.new()
+    studio.bench.go_to_station("order")
+
+
+SHOTS: tuple[Callable[[Studio], None], ...] = (order, artwork, knockout, white, inks, cost, light, empty)
+
+
+def main() -> None:
+    OUT.mkdir(parents=True, exist_ok=True)
+    studio = Studio()
+    wanted = set(sys.argv[1:])
+    for shot in SHOTS:
+        if not wanted or shot.__name__ in wanted:
+            shot(studio)
+            studio.take(shot.__name__)
+    os._exit(0)
+
+
+main()
