@@ -124,8 +124,8 @@ def lantern_regatta() -> QImage:
     brush.setPen(Qt.PenStyle.NoPen)
     colours = ("#f0563c", "#f6a623", "#f7d354", "#3fb8a5", "#e8467c")
     for index, colour in enumerate(colours):
-        at = cord.pointAtPercent(0.1 + 0.2 * index)
-        lantern(brush, at.x(), at.y() + 30, 20 if index != 2 else 24, colour)
+        at = cord.pointAtPercent(0.17 + 0.165 * index)
+        lantern(brush, at.x(), at.y() + 30, 18 if index != 2 else 22, colour)
     boat = QPainterPath(QPointF(52, 196))
     boat.cubicTo(100, 222, 180, 222, 228, 196)
     boat.cubicTo(214, 236, 66, 236, 52, 196)

@@ -89,7 +89,7 @@ def inks(studio: Studio) -> None:
 def cost(studio: Studio) -> None:
     bench = studio.open("heron", "cost")
     bench.pin()
-    bench.apply(edits.set_white("Change white", mode="limit", limit=280.0))
+    bench.apply(edits.set_white("Change white", mode="limit", limit=170.0))
     studio.settle()
     bench.pages["cost"].lines["white"].head.click()
     bench.actions_.by_key["curtain"].trigger()

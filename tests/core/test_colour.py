@@ -46,6 +46,13 @@ def test_a_difference_is_symmetric_and_zero_to_itself(values):
     assert float(colour.delta_e_2000(one, other)) == pytest.approx(float(colour.delta_e_2000(other, one)), abs=1e-6)
 
 
+def test_opposite_hues_differ_alike_both_ways():
+    """A hue difference of just 180° keeps its sign, so that the rotation term does not change with the order."""
+    one, other = (0.0, 0.0, 1.0), (0.0, 0.0, -27.0)
+    forward, backward = float(colour.delta_e_2000(one, other)), float(colour.delta_e_2000(other, one))
+    assert forward == pytest.approx(backward, abs=1e-12)
+
+
 def test_srgb_constants_are_those_of_the_standard():
     """IEC 61966-2-1: threshold 0.04045, slope 12.92; 50 % grey is 0.2140 in linear light."""
     assert float(colour.linear_from_srgb(0.04045)) == pytest.approx(0.04045 / 12.92)

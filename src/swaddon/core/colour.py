@@ -133,7 +133,8 @@ def delta_e_2000(one: ArrayLike, other: ArrayLike) -> Floats:
     h1 = np.degrees(np.arctan2(lab1[..., 2], a1)) % 360
     h2 = np.degrees(np.arctan2(lab2[..., 2], a2)) % 360
     grey = c1 * c2 == 0
-    dh = np.where(grey, 0.0, (h2 - h1 + 180) % 360 - 180)
+    turned = h2 - h1
+    dh = np.where(grey, 0.0, turned - 360 * (turned > 180) + 360 * (turned < -180))
     dl, dc = lab2[..., 0] - lab1[..., 0], c2 - c1
     dbig = 2 * np.sqrt(c1 * c2) * np.sin(np.radians(dh) / 2)
     l_mean, c_mean = (lab1[..., 0] + lab2[..., 0]) / 2, (c1 + c2) / 2

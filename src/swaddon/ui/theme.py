@@ -4,13 +4,15 @@ Colour is judged on the proof table, so everything round it is neutral (cf. ISO 
 """
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
 from importlib import resources
 
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
 from PySide6.QtGui import QAction, QFont, QFontDatabase, QIcon, QPainter, QPixmap
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QAbstractButton, QApplication, QWidget
+
+from swaddon.io.tables import cache_folder
 
 FAMILY = "IBM Plex Sans"
 CONDENSED = "IBM Plex Sans Condensed"
@@ -95,6 +97,16 @@ def apply(app: QApplication, name: str) -> None:
     font.setPixelSize(13)
     app.setFont(font)
     app.setStyleSheet(_sheet(_current))
+
+
+@cache
+def _check_file(scheme: Scheme) -> str:
+    """A tick in the scheme's ground colour as a file, since style sheets take pictures from files only."""
+    source = (resources.files("swaddon.ui") / "icons" / "check.svg").read_text(encoding="utf-8")
+    path = cache_folder() / f"tick-{scheme.name}.svg"
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_text(source.replace("currentColor", scheme.ground).replace('stroke-width="2"', 'stroke-width="3"'))
+    return path.as_posix()
 
 
 @lru_cache(maxsize=256)
@@ -195,7 +207,8 @@ def _sheet(s: Scheme) -> str:
     QCheckBox {{ min-height: 28px; spacing: 8px; border: 1px solid transparent; border-radius: 4px; }}
     QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {s.quiet}; border-radius: 3px;
         background: {s.raised}; }}
-    QCheckBox::indicator:checked {{ background: {s.text}; border: 4px solid {s.raised}; }}
+    QCheckBox::indicator:checked {{ background: {s.text}; image: url({_check_file(s)}); }}
+    QCheckBox:focus {{ color: {s.accent}; }}
     QSlider {{ min-height: 26px; border: 1px solid transparent; border-radius: 4px; }}
     QSlider::groove:horizontal {{ height: 4px; background: {s.line}; border-radius: 2px; }}
     QSlider::sub-page:horizontal {{ background: {s.quiet}; border-radius: 2px; }}
