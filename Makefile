@@ -22,11 +22,11 @@ shots: $(TEST_STAMP)
 bench: $(TEST_STAMP)
 	@$(BIN)/python tools/bench
 
-$(RUN_STAMP): requirements/run.txt pyproject.toml src/swaddon/core/fast/kernels.py
+$(RUN_STAMP): requirements/run.txt pyproject.toml $(wildcard src/swaddon/core/fast/kernels/*.py)
 	@sh tools/setup run $(PYTHON)
 	@touch $@
 
-$(TEST_STAMP): requirements/dev.txt pyproject.toml src/swaddon/core/fast/kernels.py
+$(TEST_STAMP): requirements/dev.txt pyproject.toml $(wildcard src/swaddon/core/fast/kernels/*.py)
 	@sh tools/setup dev $(PYTHON)
 	@touch $@ $(RUN_STAMP)
 

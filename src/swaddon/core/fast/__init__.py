@@ -58,7 +58,8 @@ def compile_all(cache_dir: Path) -> None:
 
 @cache
 def _fingerprint() -> str:
-    source = Path(__file__).with_name("kernels.py").read_bytes()
+    files = sorted(Path(__file__).with_name("kernels").glob("*.py"))
+    source = b"".join(file.read_bytes() for file in files)
     return hashlib.sha256(source + version("numba").encode()).hexdigest()[:16]
 
 
