@@ -2,14 +2,15 @@
 
 import json
 import sys
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
 from pathlib import Path
-from typing import Annotated, NoReturn
+from typing import TYPE_CHECKING, Annotated, NoReturn
 
 import typer
 
 from swaddon import __version__
+
+if TYPE_CHECKING:
+    from swaddon.core.plan.stages import PlanRequest
 
 app = typer.Typer(
     add_completion=False,
@@ -25,26 +26,65 @@ USAGE_EXIT = 2
 @app.command()
 def plan(
     artwork: Annotated[
-        Path | None, typer.Argument(help="PNG, JPEG, TIFF or WebP file; may be left out with --job.")
+        Path | None,
+        typer.Argument(help="PNG, JPEG, TIFF, WebP, SVG, PDF or OpenRaster file; may be left out with --job."),
     ] = None,
     process: Annotated[str | None, typer.Option(help="Way of printing: film or direct. Default: film.")] = None,
     profile: Annotated[
         str | None, typer.Option(help="Press profile: shipped name or TOML file. Default: the process's own.")
     ] = None,
     garment: Annotated[str | None, typer.Option(help="Garment colour, sRGB as #rrggbb. Default: #1b1b1f.")] = None,
+    page: Annotated[int, typer.Option(help="Page of a PDF, counted from 1.")] = 1,
     width: Annotated[
         str | None, typer.Option(help="Print width in mm or in, such as 250mm or 10in. Default: 250mm.")
     ] = None,
+    height: Annotated[str | None, typer.Option(help="Print height in mm or in, instead of --width.")] = None,
+    crop: Annotated[
+        str | None,
+        typer.Option(help="Part to print: content, or LEFT,TOP,RIGHT,BOTTOM in artwork pixels. Default: all."),
+    ] = None,
+    turn: Annotated[int | None, typer.Option(help="Turn clockwise by 0, 90, 180 or 270 degrees. Default: 0.")] = None,
     knockout: Annotated[
         list[str] | None,
         typer.Option(
-            help="REACH:COLOUR:TOLERANCE[:EDGE]; outside or everywhere, #rrggbb or garment, tolerance in ΔE00, "
-            "soft or hard edge. May be repeated."
+            help="REACH:COLOUR:TOLERANCE[:EDGE][:clean][@X,Y…]; outside, everywhere or clicked, #rrggbb or garment, "
+            "tolerance in ΔE00, soft or hard edge, clean for JPEG halo, places in artwork pixels. May be repeated."
+        ),
+    ] = None,
+    keep: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="COLOUR:TOLERANCE[@X,Y]: never knock out this colour (ΔE00), everywhere or in its area at a place in "
+            "artwork pixels. May be repeated."
         ),
     ] = None,
     alpha: Annotated[
         str | None,
-        typer.Option(help="Half-transparent pixels: keep, or hard:LEVEL with alpha 0..1. Default: keep."),
+        typer.Option(
+            help="Half-transparent pixels: keep, hard:LEVEL (alpha 0..1) or screen:LPI:ANGLE (lines per inch, degrees)"
+            "; :haze:SHARE after it removes thinner fades (alpha 0..1). Default: by process."
+        ),
+    ] = None,
+    holes: Annotated[
+        str | None,
+        typer.Option(
+            help="Treatment of every region: solid, round|inverted|line:LPI:ANGLE:SHARE[:TONE] (lines per inch, "
+            "degrees, share of ink left 0..1, tone 0..1) or tile:NAME:WIDTH:ANGLE[:SHARE] "
+            "(width in mm or in). Default: solid."
+        ),
+    ] = None,
+    region_file: Annotated[
+        Path | None, typer.Option(help="JSON list of regions by colour, at_px or at_mm, each with its treatment.")
+    ] = None,
+    fine: Annotated[
+        str | None, typer.Option(help="Parts narrower than this stay solid, in mm or in. Default: 2mm.")
+    ] = None,
+    give_back: Annotated[
+        float | None,
+        typer.Option(help="Give colour back after holes by up to this many times the ink (1..3). Default: off."),
+    ] = None,
+    deeper_black: Annotated[
+        float | None, typer.Option(help="Black added to dark colours with holes, as a share 0..1. Default: 0.")
     ] = None,
     white: Annotated[
         str | None,
@@ -72,74 +112,17 @@ def plan(
     as_json: Annotated[bool, typer.Option("--json", help="Print plan.json to standard output.")] = False,
 ) -> None:
     """Plan one artwork: white, inks, cost in the profile's currency, print time in seconds."""
-    from swaddon.session.parse import colour, half_transparent, length_mm
-    from swaddon.session.parse import knockout as read_knockout
-    from swaddon.session.parse import white as read_white
+    from swaddon.session import ordering
 
-    changes: dict[str, object] = {}
-    white_changes: dict[str, object] = {}
-    if width is not None:
-        changes["width_mm"] = length_mm(width, "--width", 1, 5000)
-    if garment is not None:
-        changes["garment"] = colour(garment, "--garment")
-    if knockout is not None:
-        changes["knockouts"] = tuple(read_knockout(text) for text in knockout)
-    if alpha is not None:
-        changes["half_transparent"] = half_transparent(alpha)
-    if quantity is not None:
-        if quantity < 1:
-            raise ValueError("--quantity must be at least 1 shirt")
-        changes["quantity"] = quantity
-    if white is not None:
-        mode, limit = read_white(white)
-        white_changes["mode"] = mode
-        if limit is not None:
-            white_changes["limit"] = limit
-    if choke is not None:
-        white_changes["choke_mm"] = length_mm(choke, "--choke", 0, 2)
-    if design_white is not None:
-        white_changes["design"] = design_white
-    _plan(artwork, process, profile, changes, white_changes, job, out, as_json, mirror_files)
-
-
-def _plan(
-    artwork: Path | None,
-    process: str | None,
-    profile_name: str | None,
-    changes: dict[str, object],
-    white_changes: dict[str, object],
-    job: Path | None,
-    out: Path | None,
-    as_json: bool,
-    mirror_files: bool,
-) -> None:
-    if artwork is None and job is None:
-        raise ValueError("Missing the artwork: name a PNG, JPEG, TIFF or WebP file, or a --job")
-    if process not in (None, "film", "direct"):
-        raise ValueError(f"--process “{process}” is not film or direct")
+    order = ordering.Order(
+        artwork=artwork, page=page, process=process, profile=profile, garment=garment, width=width, height=height,
+        crop=crop, turn=turn, knockout=knockout, keep=keep, alpha=alpha, holes=holes, region_file=region_file,
+        fine=fine, give_back=give_back, deeper_black=deeper_black, white=white, choke=choke, design_white=design_white,
+        quantity=quantity, job=job,
+    )  # fmt: skip
     if out is not None and out.exists() and not out.is_dir():
         raise ValueError(f"--out “{out}” is a file: give a folder")
-    with ThreadPoolExecutor(1) as reader:
-        from swaddon.io import profiles
-        from swaddon.io.images import read_artwork
-        from swaddon.session import storage
-
-        reading = reader.submit(read_artwork, artwork) if artwork is not None else None
-        stored = storage.open_job(job) if job is not None else None
-        base = stored.profile.name if stored is not None and stored.profile is not None else "film"
-        press = profiles.load(profile_name or process or base)
-        if process is not None and press.process != process:
-            raise ValueError(f"The profile {press.name} is for {press.process}, not for {process}")
-        _load_kernels()
-        if reading is not None:
-            picture = reading.result()
-        elif stored is not None and stored.file is not None:
-            picture = stored.file.artwork
-        else:
-            raise ValueError("The job holds no artwork: name an artwork file")
-    settings = stored.settings if stored is not None else storage.first_settings(press)
-    settings = replace(settings, white=replace(settings.white, **white_changes), **changes)  # type: ignore[arg-type]
-    _run(picture, settings, press, out, as_json, mirror_files)
+    _run(ordering.request(order, _load_kernels), out, as_json, mirror_files)
 
 
 def _load_kernels() -> None:
@@ -149,16 +132,15 @@ def _load_kernels() -> None:
     fast.enable(cache_folder())
 
 
-def _run(picture, settings, press, out, as_json: bool, mirror_files: bool) -> None:  # type: ignore[no-untyped-def]
+def _run(request: "PlanRequest", out: Path | None, as_json: bool, mirror_files: bool) -> None:
     from swaddon.core.plan.engine import Cache, Run
     from swaddon.core.plan.report import plan_report
     from swaddon.core.plan.stages import make_plan
     from swaddon.io.export import export_plan
-    from swaddon.session.job import request_for
     from swaddon.session.readout import plan_table
 
     with _Progress() as progress:
-        made = make_plan(request_for(picture, settings, press), Run(Cache(limit_bytes=1), progress=progress.report))
+        made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report))
         if out is not None:
             export_plan(made, out, mirror=mirror_files, progress=progress.report)
     if as_json:

@@ -112,12 +112,6 @@ def test_hard_cut_keeps_every_alpha_whole(either_way):
     assert set(np.unique(cut[..., 3])) == {0, 255}
 
 
-def test_cutting_half_transparent_pixels_leaves_none(either_way):
-    cut = knockout.cut_half_transparent(badge(), 0.5)
-    assert set(np.unique(cut[..., 3])) == {0, 255}
-    np.testing.assert_array_equal(cut[..., 3] > 0, badge()[..., 3] >= 127.5)
-
-
 def test_kernel_and_plain_agree(compiled):
     rng = np.random.default_rng(2)
     rgba = rng.integers(0, 256, (60, 50, 4), dtype=np.uint8)

@@ -1,25 +1,18 @@
 """What is written: read back by independent readers, whole or not at all."""
 
 import errno
-import io
 import json
-import zipfile
-from dataclasses import replace
 from pathlib import Path
 
 import imagecodecs
 import numpy as np
 import pytest
 import tifffile
-from hypothesis import given
-from hypothesis import strategies as st
 from PIL import Image
 from tests.conftest import badge
 
 from swaddon.core.plan.engine import PlanError
-from swaddon.core.plan.settings import Knockout, PlanSettings, WhiteSettings
-from swaddon.io import export, jobfile, profiles
-from swaddon.io.jobfile import StoredJob, read_job, write_job
+from swaddon.io import export, profiles
 from swaddon.io.png import write_png
 from swaddon.io.separations import write_separations
 from swaddon.io.tables import cache_folder, separation_table
@@ -107,94 +100,6 @@ def test_exporting_into_a_file_is_refused(make, tmp_path: Path):
     with pytest.raises(PlanError, match="choose another folder"):
         export.export_plan(make(badge()), target)
     assert target.read_text() == "mine"
-
-
-# jobs
-
-KNOCKOUTS = st.builds(
-    Knockout,
-    st.none() | st.tuples(*[st.integers(0, 255)] * 3),
-    st.floats(0, 100),
-    st.sampled_from(["outside", "everywhere"]),
-    st.sampled_from(["soft", "hard"]),
-)
-SETTINGS = st.builds(
-    PlanSettings,
-    st.floats(1, 5000),
-    st.tuples(*[st.integers(0, 255)] * 3),
-    st.lists(KNOCKOUTS, max_size=3).map(tuple),
-    st.none() | st.floats(0, 1),
-    st.builds(
-        WhiteSettings, st.sampled_from(["none", "solid", "limit"]), st.floats(0, 400), st.booleans(), st.floats(0, 2)
-    ),
-    st.none() | st.booleans(),
-    st.integers(1, 1_000_000),
-)
-
-
-def stored(settings: PlanSettings = PlanSettings(), data: bytes | None = b"bytes") -> StoredJob:  # noqa: B008
-    return StoredJob("Job “ä”", "Shop", "tote", "film", None if data is None else "a.png", data, settings)
-
-
-@given(SETTINGS)
-def test_every_job_comes_back_as_it_was_saved(tmp_path_factory, settings):
-    path = tmp_path_factory.mktemp("job") / "a.swaddon"
-    job = stored(settings)
-    write_job(path, job)
-    assert read_job(path) == job
-
-
-def test_the_container_is_an_open_zip(tmp_path: Path):
-    path = tmp_path / "a.swaddon"
-    write_job(path, stored())
-    with zipfile.ZipFile(path) as archive:
-        assert archive.namelist() == ["mimetype", "job.json", "artwork/a.png"]
-        assert json.loads(archive.read("job.json"))["schema"] == "swaddon-job/1"
-
-
-def with_json(change) -> bytes:
-    buffer, source = io.BytesIO(), io.BytesIO()
-    document = {"schema": "swaddon-job/1", "name": "x", "profile": "film", "artwork": None}
-    document["settings"] = jobfile.settings_document(PlanSettings())
-    change(document)
-    del source
-    with zipfile.ZipFile(buffer, "w") as archive:
-        archive.writestr("job.json", json.dumps(document))
-    return buffer.getvalue()
-
-
-@pytest.mark.parametrize(
-    ("data", "says"),
-    [
-        (b"", "not a Swaddon job"),
-        (b"plain text", "not a Swaddon job"),
-        (with_json(lambda d: d.update(schema="swaddon-job/9")), "newer Swaddon"),
-        (with_json(lambda d: d["settings"].update(width_mm=-4)), "settings.width_mm"),
-        (with_json(lambda d: d.update(artwork="../../etc/passwd")), "damaged"),
-        (with_json(lambda d: d.update(surprise=1)), "surprise"),
-    ],
-)
-def test_a_bad_job_file_gets_one_sentence(tmp_path: Path, data, says):
-    path = tmp_path / "bad.swaddon"
-    path.write_bytes(data)
-    with pytest.raises(PlanError, match=says) as told:
-        read_job(path)
-    assert "bad.swaddon" in str(told.value)
-
-
-def test_a_job_that_cannot_be_saved_keeps_the_old_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
-    path = tmp_path / "a.swaddon"
-    write_job(path, stored())
-    before = path.read_bytes()
-
-    def full(*_: object) -> None:
-        raise OSError(errno.ENOSPC, "No space left on device")
-
-    monkeypatch.setattr(jobfile.os, "replace", full)
-    with pytest.raises(PlanError, match="no space left"):
-        write_job(path, replace(stored(), name="new"))
-    assert path.read_bytes() == before
-    assert list(tmp_path.iterdir()) == [path]
 
 
 # profiles

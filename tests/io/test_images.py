@@ -219,7 +219,7 @@ GOOD = saved(Image.fromarray(RGBA), "PNG")
     ("data", "says"),
     [
         (b"", "empty"),
-        (b"Dear printer, here is my logo\n" * 20, "not a PNG, JPEG, TIFF or WebP"),
+        (b"Dear printer, here is my logo\n" * 20, "not a PNG, JPEG, TIFF, WebP, SVG, PDF or OpenRaster"),
         (GOOD[: len(GOOD) // 2], "damaged or cut short"),
         (saved(Image.fromarray(RGBA[..., :3]), "JPEG")[:400], "damaged or cut short"),
         (saved(Image.fromarray(RGBA), "TIFF")[:2000], "damaged or cut short"),

@@ -10,7 +10,7 @@ from PIL import Image
 from tests.conftest import badge
 
 from swaddon.core.plan.engine import PlanError, Superseded
-from swaddon.core.plan.settings import Knockout, WhiteSettings
+from swaddon.core.plan.settings import AlphaTreatment, Knockout, WhiteSettings
 from swaddon.io import profiles
 from swaddon.session import demo, edits, parse, storage
 from swaddon.session.job import Job
@@ -152,7 +152,9 @@ def test_a_failure_in_the_background_is_handed_on():
 @pytest.mark.parametrize("job", demo.DEMO_JOBS, ids=lambda job: job.key)
 def test_demo_artwork_has_300_ppi_at_its_print_size(job):
     opened = job.open()
-    assert opened.file.artwork.ppi_at(opened.settings.width_mm) == pytest.approx(300, abs=0.5)
+    assert opened.file.artwork.ppi_at(opened.settings.width_mm, opened.settings.placement) == pytest.approx(
+        300, abs=0.5
+    )
 
 
 def test_the_demo_jobs_exercise_the_findings(compiled):
@@ -211,8 +213,8 @@ def test_wrong_knockouts_are_refused(text):
 def test_knockouts_white_and_alpha_are_read():
     assert parse.knockout("everywhere:garment:6:hard") == Knockout(None, 6, "everywhere", "hard")
     assert parse.white("limit:170") == ("limit", 170)
-    assert parse.half_transparent("hard:0.4") == 0.4
-    assert parse.half_transparent("keep") is None
-    for read, wrong in ((parse.white, "limit:500"), (parse.white, "some"), (parse.half_transparent, "hard:0")):
+    assert parse.alpha("hard:0.4") == AlphaTreatment("hard", 0.4)
+    assert parse.alpha("keep") == AlphaTreatment("keep")
+    for read, wrong in ((parse.white, "limit:500"), (parse.white, "some"), (parse.alpha, "hard:0")):
         with pytest.raises(ValueError, match="is not"):
             read(wrong)

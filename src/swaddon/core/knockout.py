@@ -1,11 +1,13 @@
 """Knockout: taking a colour out of the artwork so that the cloth shows instead.
 
-A pixel goes when its ΔE00 to the colour is within the tolerance; everywhere, or only where it is connected with the
-outside. A soft edge is colour-to-alpha: the pixel is solved as art = α · ink + (1 − α) · colour with the least α
-that keeps the ink in gamut. On the rim of what was removed, α is also at least the pixel's distance from the colour
-as a share of the largest distance within two pixels, which gives the antialiasing its ink back.
+A pixel goes when its ΔE00 to the colour is within the tolerance; everywhere, only where it is connected with the
+outside, or only in the enclosed areas that were clicked. A soft edge is colour-to-alpha: the pixel is solved as
+art = α · ink + (1 − α) · colour with the least α that keeps the ink in gamut. On the rim of what was removed, α is also
+at least the pixel's distance from the colour as a share of the largest distance within two pixels, which gives the
+antialiasing its ink back.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -23,7 +25,7 @@ from swaddon.core.colour import (
 )
 from swaddon.core.raster import Mask, Rgba, alpha_of, bands
 
-Reach = Literal["outside", "everywhere"]
+Reach = Literal["outside", "everywhere", "clicked"]
 Edge = Literal["soft", "hard"]
 
 RIM, FADE, GONE = 1, 2, 255
@@ -31,6 +33,9 @@ RIM, FADE, GONE = 1, 2, 255
 
 _LARGEST_S_L = 1.75
 """The lightness term of ΔE00 divides ΔL by at most this, so |ΔL| / 1.75 is never above ΔE00."""
+
+HALO_PX, HALO_TOLERANCE = 8, 2.5
+"""Reach of JPEG's smear (a coding block, ITU-T T.81), and how much further from the colour it may lie (assumed)."""
 
 SAME_CLOTH_DELTA_E = 6.0
 """A removed colour this near to the garment's counts as the garment's own: its fades become fades of ink (assumed)."""
@@ -109,6 +114,15 @@ def connected_to_outside(passable: Mask) -> Mask:
     return np.asarray(cv2.inRange(padded[1 : height + 1, 1 : width + 1], 128, 128))
 
 
+def joined_to(passable: Mask, seeds: Mask) -> Mask:
+    """Mask (255) of the passable (255) areas that hold a seed."""
+    count, parts = cv2.connectedComponents(passable, connectivity=4)
+    holds = np.zeros(count, np.uint8)
+    holds[parts[seeds > 0]] = 255
+    holds[0] = 0
+    return holds[parts]
+
+
 def knock_out(rgba: Rgba, colour: Rgb, removed: Mask, zone: Mask | None) -> Rgba:
     """Artwork without the removed pixels and with the zone's pixels unmixed.
 
@@ -134,13 +148,87 @@ def knock_out(rgba: Rgba, colour: Rgb, removed: Mask, zone: Mask | None) -> Rgba
     return out
 
 
-def removed_area(rgba: Rgba, found: Distances, tolerance: float, reach: Reach) -> Mask:
-    """Mask (255) of the pixels that a knockout takes away."""
+def removed_area(
+    rgba: Rgba,
+    found: Distances,
+    tolerance: float,
+    reach: Reach,
+    points: Sequence[tuple[int, int]] = (),
+    kept: Mask | None = None,
+) -> Mask:
+    """Mask (255) of the pixels that a knockout takes away.
+
+    Parameters
+    ----------
+    points
+        x, y in pixels of ``rgba``: enclosed areas that go, besides what ``reach`` takes.
+    kept
+        Mask (255) of pixels that stay whatever their colour.
+    """
     close = near(rgba, found, tolerance)
+    if kept is not None:
+        close = np.asarray(cv2.bitwise_and(close, cv2.bitwise_not(kept)), np.uint8)
     if reach == "everywhere":
         return close
-    passable = cv2.bitwise_or(close, cv2.inRange(alpha_of(rgba), 0, 0))
-    return np.asarray(cv2.bitwise_and(close, connected_to_outside(passable)))
+    passable = np.asarray(cv2.bitwise_or(close, cv2.inRange(alpha_of(rgba), 0, 0)), np.uint8)
+    if kept is not None:
+        passable = np.asarray(cv2.bitwise_and(passable, cv2.bitwise_not(kept)), np.uint8)
+    reached = np.zeros_like(close) if reach == "clicked" else connected_to_outside(passable)
+    for point in points:
+        reached = np.asarray(cv2.bitwise_or(reached, area_at(passable, point)), np.uint8)
+    return np.asarray(cv2.bitwise_and(close, reached))
+
+
+def area_at(passable: Mask, point: tuple[int, int]) -> Mask:
+    """Mask (255) of the passable (255) area that a point lies in; empty beside it."""
+    x, y = point
+    out = np.zeros_like(passable)
+    if 0 <= x < passable.shape[1] and 0 <= y < passable.shape[0] and passable[y, x] == 255:
+        filled = passable.copy()
+        cv2.floodFill(filled, None, (x, y), 128, flags=4)
+        out = np.asarray(cv2.inRange(filled, 128, 128), np.uint8)
+    return out
+
+
+def with_halo(rgba: Rgba, found: Distances, tolerance: float, removed: Mask, kept: Mask | None = None) -> Mask:
+    """The removed area with what JPEG has smeared round it: speckle in it, and its halo within one coding block.
+
+    Pixels up to ``HALO_TOLERANCE`` times the tolerance go when they lie within ``HALO_PX`` of the removed area and are
+    connected with it. What is further from the colour than that is ink, or cannot be told from it.
+    """
+    near_by = cv2.dilate(removed, np.ones((2 * HALO_PX + 1, 2 * HALO_PX + 1), np.uint8))
+    wider = cv2.bitwise_and(near(rgba, found, tolerance * HALO_TOLERANCE), near_by)
+    if kept is not None:
+        wider = cv2.bitwise_and(wider, cv2.bitwise_not(kept))
+    whole = np.asarray(cv2.bitwise_or(wider, removed), np.uint8)
+    count, parts = cv2.connectedComponents(whole, connectivity=8)
+    touches = np.zeros(count, np.uint8)
+    touches[parts[removed > 0]] = 255
+    touches[0] = 0
+    return touches[parts]
+
+
+def kept_area(rgba: Rgba, colour: Rgb, tolerance: float, point: tuple[int, int] | None) -> Mask:
+    """Mask (255) of what must stay: a colour everywhere, or its connected area at a point."""
+    close = near(rgba, distances(rgba, colour, max(tolerance, 10.0)), tolerance)
+    return close if point is None else area_at(close, point)
+
+
+def colour_counts(rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Packed colours of the chosen (nonzero) pixels that are not fully transparent, and how many have each."""
+    kernels = fast.compiled()
+    if kernels is None:
+        return colour_counts_plain(rgba, chosen)
+    counts = np.zeros(1 << 24, np.int32)
+    kernels.count_colours(rgba, chosen, counts)
+    codes = np.flatnonzero(counts)
+    return codes.astype(np.int64), counts[codes].astype(np.int64)
+
+
+def colour_counts_plain(rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """:func:`colour_counts` in plain NumPy."""
+    codes, counts = np.unique(_codes(rgba)[(chosen > 0) & (rgba[..., 3] > 0)], return_counts=True)
+    return codes.astype(np.int64), counts.astype(np.int64)
 
 
 def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bool) -> Mask:
@@ -155,6 +243,8 @@ def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bo
     fading = cv2.inRange(rgba[..., :3], low, high)
     if reach == "outside":
         fading = connected_to_outside(cv2.bitwise_or(fading, gone))
+    elif reach == "clicked":
+        fading = joined_to(np.asarray(cv2.bitwise_or(fading, gone), np.uint8), removed)
     return np.bitwise_and(cv2.bitwise_and(fading, cv2.bitwise_not(gone)), np.uint8(FADE))
 
 
@@ -185,10 +275,3 @@ def unmix_plain(rgba: Rgba, zone: Mask, colour: Rgb, out: Rgba) -> None:
     out[ys[mixed], xs[mixed], :3] = ink[mixed].astype(np.uint8)
     out[ys[mixed], xs[mixed], 3] = alpha[mixed]
     out[ys[share <= 0], xs[share <= 0], 3] = 0
-
-
-def cut_half_transparent(rgba: Rgba, level: float) -> Rgba:
-    """Artwork whose alpha is 0 below ``level`` (0..1) and full from there on."""
-    out = rgba.copy()
-    out[..., 3] = np.where(rgba[..., 3] >= level * 255, np.uint8(255), np.uint8(0))
-    return out

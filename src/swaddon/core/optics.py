@@ -67,8 +67,18 @@ def fine_white(white: Plane) -> NDArray[np.uint16]:
     return np.left_shift(white, 8, dtype=np.uint16)
 
 
+def printed_share(cmyk: NDArray[np.uint8], white: Plane) -> Plane:
+    """255 where a pixel has any ink, else 0: reduced with the inks, it tells holes from thin ink."""
+    inked = np.ascontiguousarray(cmyk).view(np.uint32)[..., 0] != 0
+    return (inked | (white > 0)).view(np.uint8) * np.uint8(255)
+
+
 def seen(
-    cmyk: NDArray[np.uint8], white: NDArray[np.uint16], look: Appearance, cloth: Plane | None = None
+    cmyk: NDArray[np.uint8],
+    white: NDArray[np.uint16],
+    look: Appearance,
+    cloth: Plane | None = None,
+    share: Plane | None = None,
 ) -> NDArray[np.uint8]:
     """sRGB picture of the print on the garment.
 
@@ -82,6 +92,9 @@ def seen(
         Garment and profile.
     cloth
         ``uint8 (H, W)``: lightness of the cloth's texture, 128 = plain; ``None`` for plain cloth.
+    share
+        ``uint8 (H, W)``: part of each pixel that is printed at all (:func:`printed_share`, reduced like the inks);
+        the rest is bare cloth, and the eye averages their light. ``None``: the inks are spread over the whole pixel.
 
     Returns
     -------
@@ -90,9 +103,12 @@ def seen(
     """
     out = np.empty((*white.shape, 3), np.uint8)
     texture = np.full(white.shape, FLAT_CLOTH, np.uint8) if cloth is None else cloth
+    part = np.full(white.shape, 255, np.uint8) if share is None else share
     kernels = fast.compiled()
     if kernels is None:
-        fast.by_rows(white.shape[0], lambda rows: seen_plain(cmyk[rows], white[rows], texture[rows], look, out[rows]))
+        fast.by_rows(
+            white.shape[0], lambda rows: seen_plain(cmyk[rows], white[rows], texture[rows], part[rows], look, out[rows])
+        )
         return out
     roots = (look.primaries ** (1 / look.yule_nielsen_n)).astype(np.float32)
     bands = bands_from_srgb8(look.garment).astype(np.float32)
@@ -100,7 +116,7 @@ def seen(
     fast.by_rows(
         white.shape[0],
         lambda rows: kernels.seen(
-            cmyk[rows], white[rows], texture[rows], bands, roots, look.yule_nielsen_n,
+            cmyk[rows], white[rows], texture[rows], part[rows], bands, roots, look.yule_nielsen_n,
             np.float32(look.scatter), look.white_under, matrix, encode_table(), out[rows],
         ),
     )  # fmt: skip
@@ -111,12 +127,18 @@ def seen_plain(
     cmyk: NDArray[np.uint8],
     white: NDArray[np.uint16],
     cloth: Plane,
+    share: Plane,
     look: Appearance,
     out: NDArray[np.uint8],
 ) -> None:
     """:func:`seen` in plain NumPy."""
     ground = bands_from_srgb8(look.garment) * (cloth[..., None] / FLAT_CLOTH)
-    bands = seen_bands(cmyk / 255, white / FULL_WHITE, np.minimum(ground, 1), look)
+    ground = np.minimum(ground, 1)
+    part = share / 255
+    whole = np.maximum(part, 1 / 255)
+    inks, under = np.minimum(cmyk / 255 / whole[..., None], 1), np.minimum(white / FULL_WHITE / whole, 1)
+    bands = seen_bands(inks, under, ground, look)
+    bands = part[..., None] * bands + (1 - part[..., None]) * ground
     light = np.clip(bands @ SRGB_FROM_BANDS.T, 0, 1)
     table = encode_table()
     out[...] = table[np.rint(light * (table.size - 1)).astype(np.intp)]

@@ -85,6 +85,16 @@ class WhiteInk:
 
 
 @dataclass(frozen=True)
+class Holds:
+    """Smallest details, in mm, that survive printing, pressing and washing."""
+
+    line_mm: float = 0.25
+    gap_mm: float = 0.2
+    dot_mm: float = 0.2
+    hole_mm: float = 0.15
+
+
+@dataclass(frozen=True)
 class Supply:
     """Something bought: its price and the share that is thrown away.
 
@@ -157,6 +167,7 @@ class PressProfile:
     pretreat: Sheet | None = None
     powder: Powder | None = None
     largest_print_mm: tuple[float, float] = (400.0, 500.0)
+    holds: Holds = field(default_factory=Holds)
     notes: str = ""
     cautions: tuple[str, ...] = field(default=())
 

@@ -49,6 +49,8 @@ def soft_area(rgba: Rgba) -> Mask:
     """
     alpha = alpha_of(rgba)
     half = cv2.inRange(alpha, 1, 254)
+    if not cv2.countNonZero(half):
+        return np.asarray(half, np.uint8)
     wide = cv2.morphologyEx(half, cv2.MORPH_OPEN, np.ones((_RIM_PX, _RIM_PX), np.uint8))
     by_nothing = cv2.dilate(cv2.inRange(alpha, 0, 0), np.ones((_RIM_PX + 2, _RIM_PX + 2), np.uint8))
     return np.asarray(cv2.bitwise_or(wide, cv2.bitwise_and(half, cv2.bitwise_not(by_nothing))))

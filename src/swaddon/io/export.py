@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.optics import Appearance, fine_white, seen
+from swaddon.core.optics import Appearance, fine_white, printed_share, seen
 from swaddon.core.plan.engine import PlanError
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
@@ -101,7 +101,8 @@ def _write_proof(plan: Plan, path: Path) -> None:
 def proof_picture(plan: Plan) -> tuple[NDArray[np.uint8], float]:
     """sRGB picture of the print on plain cloth, at most ``PROOF_LONGEST_PX`` long, and its ppi."""
     cmyk, white, ppi = plan.cmyk, fine_white(plan.white_plane), plan.ppi
+    share = printed_share(plan.cmyk, plan.white_plane)
     while max(white.shape) > PROOF_LONGEST_PX:
-        cmyk, white, ppi = half(cmyk), half(white), ppi / 2
+        cmyk, white, share, ppi = half(cmyk), half(white), half(share), ppi / 2
     look = Appearance.of(plan.request.settings.garment, plan.request.profile)
-    return seen(cmyk, white, look), ppi
+    return seen(cmyk, white, look, share=share), ppi

@@ -12,10 +12,12 @@ from PIL import Image, ImageCms, UnidentifiedImageError
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import PlanError
 from swaddon.core.raster import bands
-from swaddon.io import profiles
+from swaddon.io import drawings, layers, profiles
 from swaddon.io.tiff_in import read_tiff
 
 FORMATS = {"PNG": (".png",), "JPEG": (".jpg", ".jpeg"), "TIFF": (".tif", ".tiff"), "WEBP": (".webp",)}
+KINDS = "PNG, JPEG, TIFF, WebP, SVG, PDF or OpenRaster"
+SUFFIXES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".svg", ".svgz", ".pdf", ".ora")
 LARGEST_PIXELS = 250_000_000
 LARGEST_BYTES = 2_000_000_000
 
@@ -24,8 +26,8 @@ Image.MAX_IMAGE_PIXELS = None  # the limit above is checked on the header, with 
 Array = NDArray[Any]
 
 
-def read_artwork(path: Path) -> Artwork:
-    """Artwork from a file.
+def read_artwork(path: Path, page: int = 1) -> Artwork:
+    """Artwork from a file; ``page`` counts from 1 and is read for PDF.
 
     Raises
     ------
@@ -34,7 +36,7 @@ def read_artwork(path: Path) -> Artwork:
     """
     name = path.name
     if path.is_dir():
-        raise PlanError(f"“{name}” is a folder: give a PNG, JPEG, TIFF or WebP file inside it.")
+        raise PlanError(f"“{name}” is a folder: give a {KINDS} file inside it.")
     try:
         size = path.stat().st_size
         if size > LARGEST_BYTES:
@@ -45,18 +47,26 @@ def read_artwork(path: Path) -> Artwork:
     except OSError as error:
         why = profiles.reason(error)
         raise PlanError(f"“{name}” cannot be read ({why}): check its permissions.") from error
-    return decode_artwork(data, name)
+    return decode_artwork(data, name, page)
 
 
-def decode_artwork(data: bytes, name: str) -> Artwork:
+def decode_artwork(data: bytes, name: str, page: int = 1) -> Artwork:
     """Artwork from the bytes of a file called ``name``; raises as :func:`read_artwork`."""
     if not data:
         raise PlanError(f"“{name}” is empty (0 bytes): save or copy the artwork again.")
+    if drawings.is_drawing(data):
+        return drawings.decode_drawing(data, name, page)
+    if layers.is_openraster(data):
+        return layers.decode_openraster(data, name)
+    return _decode_picture(data, name)
+
+
+def _decode_picture(data: bytes, name: str) -> Artwork:
     try:
         head = Image.open(io.BytesIO(data), formats=tuple(FORMATS))
     except UnidentifiedImageError as error:
         raise PlanError(
-            f"“{name}” is not a PNG, JPEG, TIFF or WebP picture, whatever its name says: export the artwork as PNG."
+            f"“{name}” is not a {KINDS} file, whatever its name says: export the artwork as PNG."
         ) from error
     except Exception as error:
         raise _damaged(name) from error
@@ -84,6 +94,7 @@ def decode_artwork(data: bytes, name: str) -> Artwork:
         file_format="JPEG" if head.format == "MPO" else str(head.format),
         has_alpha=has_alpha,
         notes=tuple(notes),
+        profile=_profile_name(head.info.get("icc_profile")),
     )
 
 
@@ -179,11 +190,19 @@ def _profile_of(icc: bytes) -> ImageCms.ImageCmsProfile:
     return ImageCms.ImageCmsProfile(io.BytesIO(icc))
 
 
-def _is_srgb(icc: bytes) -> bool:
+def _profile_name(icc: bytes | None) -> str:
+    """Description of an embedded profile, empty without one."""
+    if not icc:
+        return ""
     try:
-        return "srgb" in ImageCms.getProfileDescription(_profile_of(icc)).lower()
+        return ImageCms.getProfileDescription(_profile_of(icc)).strip()
     except (OSError, ImageCms.PyCMSError):
-        return True
+        return "unreadable, taken as sRGB"
+
+
+def _is_srgb(icc: bytes) -> bool:
+    name = _profile_name(icc).lower()
+    return "srgb" in name
 
 
 def _through_profile(colour: Array, icc: bytes, is_cmyk: bool) -> Array | None:

@@ -1,6 +1,7 @@
 """The job file: one ZIP container with ``job.json`` (versioned) and the artwork as it was read.
 
-Layout of version 1: ``mimetype`` (stored first, so that file tools know it), ``job.json``, ``artwork/<file name>``.
+Layout: ``mimetype`` (stored first, so that file tools know it), ``job.json``, ``artwork/<file name>``,
+``tiles/<n>.png``.
 """
 
 import io
@@ -12,58 +13,38 @@ from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import Field, ValidationError
 
-from swaddon.core.colour import hex_from_rgb, rgb_from_hex
+from swaddon.core.plan.document import settings_document
 from swaddon.core.plan.engine import PlanError
-from swaddon.core.plan.settings import Knockout, PlanSettings, WhiteSettings
+from swaddon.core.plan.settings import PlanSettings
 from swaddon.io.profiles import reason
+from swaddon.io.settings_file import SettingsModel, Strict, second_version
 
 SUFFIX = ".swaddon"
 MEDIA_TYPE = "application/x-swaddon-job+zip"
-SCHEMA = "swaddon-job/1"
+SCHEMA = "swaddon-job/2"
+OLDER = "swaddon-job/1"
 _LARGEST_ARTWORK = 2_000_000_000
 _LARGEST_JSON = 10_000_000
-
-Colour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
-
-
-class _Model(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+_LARGEST_TILE = 20_000_000
 
 
-class _Knockout(_Model):
-    colour: Colour | None
-    tolerance: Annotated[float, Field(ge=0, le=100)]
-    reach: Literal["outside", "everywhere"]
-    edge: Literal["soft", "hard"]
+class _TileEntry(Strict):
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+    file: str
 
 
-class _White(_Model):
-    mode: Literal["none", "solid", "limit"]
-    limit: Annotated[float, Field(ge=0, le=400)]
-    design: bool
-    choke_mm: Annotated[float, Field(ge=0, le=2)]
-
-
-class _Settings(_Model):
-    width_mm: Annotated[float, Field(gt=0, le=5000)]
-    garment: Colour
-    knockouts: list[_Knockout]
-    half_transparent: Annotated[float, Field(ge=0, le=1)] | None
-    white: _White
-    mirrored: bool | None
-    quantity: Annotated[int, Field(ge=1, le=1_000_000)]
-
-
-class _JobFile(_Model):
-    schema_: Literal["swaddon-job/1"] = Field(alias="schema")
+class _JobFile(Strict):
+    schema_: Literal["swaddon-job/2"] = Field(alias="schema")
     name: str
     customer: str = ""
     cloth: str = "shirt"
     profile: str
     artwork: str | None
-    settings: _Settings
+    page: Annotated[int, Field(ge=1, le=100_000)] = 1
+    tiles: list[_TileEntry] = Field(default_factory=list)
+    settings: SettingsModel
 
 
 @dataclass(frozen=True)
@@ -77,32 +58,8 @@ class StoredJob:
     artwork_name: str | None
     artwork_data: bytes | None
     settings: PlanSettings
-
-
-def settings_document(settings: PlanSettings) -> dict[str, object]:
-    """Settings as JSON-ready values."""
-    return {
-        "width_mm": settings.width_mm,
-        "garment": hex_from_rgb(settings.garment),
-        "knockouts": [
-            {
-                "colour": None if item.colour is None else hex_from_rgb(item.colour),
-                "tolerance": item.tolerance,
-                "reach": item.reach,
-                "edge": item.edge,
-            }
-            for item in settings.knockouts
-        ],
-        "half_transparent": settings.half_transparent,
-        "white": {
-            "mode": settings.white.mode,
-            "limit": settings.white.limit,
-            "design": settings.white.design,
-            "choke_mm": settings.white.choke_mm,
-        },
-        "mirrored": settings.mirrored,
-        "quantity": settings.quantity,
-    }
+    page: int = 1
+    tiles: tuple[tuple[str, bytes], ...] = ()
 
 
 def write_job(path: Path, job: StoredJob) -> None:
@@ -120,6 +77,8 @@ def write_job(path: Path, job: StoredJob) -> None:
         "cloth": job.cloth,
         "profile": job.profile,
         "artwork": job.artwork_name,
+        "page": job.page,
+        "tiles": [{"name": name, "file": f"{index}.png"} for index, (name, _) in enumerate(job.tiles)],
         "settings": settings_document(job.settings),
     }
     temporary: str | None = None
@@ -132,6 +91,8 @@ def write_job(path: Path, job: StoredJob) -> None:
                 archive.writestr("job.json", text, zipfile.ZIP_DEFLATED)
                 if job.artwork_name is not None and job.artwork_data is not None:
                     archive.writestr(f"artwork/{job.artwork_name}", job.artwork_data, zipfile.ZIP_STORED)
+                for index, (_, data) in enumerate(job.tiles):
+                    archive.writestr(f"tiles/{index}.png", data, zipfile.ZIP_STORED)
         os.replace(temporary, path)
     except OSError as error:
         if temporary is not None:
@@ -168,7 +129,9 @@ def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
     text = archive.read("job.json").decode("utf-8")
     raw = json.loads(text)
     schema = raw.get("schema") if isinstance(raw, dict) else None
-    if isinstance(schema, str) and schema.startswith("swaddon-job/") and schema != SCHEMA:
+    if schema == OLDER and isinstance(raw.get("settings"), dict):
+        raw = raw | {"schema": SCHEMA, "settings": second_version(raw["settings"])}
+    elif isinstance(schema, str) and schema.startswith("swaddon-job/") and schema != SCHEMA:
         raise PlanError(f"“{file_name}” was saved by a newer Swaddon ({schema}): update Swaddon to open it.")
     try:
         document = _JobFile.model_validate(raw)
@@ -190,25 +153,14 @@ def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
         profile=document.profile,
         artwork_name=artwork_name,
         artwork_data=artwork_data,
-        settings=_settings(document.settings),
+        settings=document.settings.value(),
+        page=document.page,
+        tiles=tuple((tile.name, _tile(archive, tile.file, file_name)) for tile in document.tiles),
     )
 
 
-def _settings(part: _Settings) -> PlanSettings:
-    return PlanSettings(
-        width_mm=part.width_mm,
-        garment=rgb_from_hex(part.garment),
-        knockouts=tuple(
-            Knockout(
-                None if item.colour is None else rgb_from_hex(item.colour),
-                item.tolerance,
-                item.reach,
-                item.edge,
-            )
-            for item in part.knockouts
-        ),
-        half_transparent=part.half_transparent,
-        white=WhiteSettings(part.white.mode, part.white.limit, part.white.design, part.white.choke_mm),
-        mirrored=part.mirrored,
-        quantity=part.quantity,
-    )
+def _tile(archive: zipfile.ZipFile, name: str, file_name: str) -> bytes:
+    entry = archive.getinfo(f"tiles/{PurePosixPath(name).name}")
+    if entry.file_size > _LARGEST_TILE:
+        raise PlanError(f"A pattern tile in “{file_name}” is larger than 20 MB and was not opened.")
+    return archive.read(entry)

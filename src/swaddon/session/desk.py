@@ -21,7 +21,12 @@ from swaddon.session.worker import NewestWins
 
 Post = Callable[[Callable[[], None]], None]
 
-_PLANNED = frozenset({"file", "profile", "width_mm", "garment", "knockouts", "half_transparent", "white", "mirrored"})
+_PLANNED = frozenset(
+    {
+        "file", "profile", "width_mm", "garment", "placement", "knockouts", "keeps", "alpha", "holes", "tiles", "white",
+        "mirrored",
+    }
+)  # fmt: skip
 _DRAWING_GOES_FIRST_S = 0.15
 """How long a plan waits, between its steps, for the picture of the visible part."""
 
@@ -128,8 +133,8 @@ class Desk:
 
     def _job_changed(self, job: Job, changes: Changes) -> None:
         if not changes.sections & _PLANNED:
-            if "quantity" in changes.sections and self.plan is not None and self._request is not None:
-                self._request = self._with_quantity(self._request, job)
+            if changes.sections & {"quantity", "drop_mm"} and self.plan is not None and self._request is not None:
+                self._request = self._with_settings(self._request, job)
                 self.plan = replace(self.plan, request=self._request) if self.plan else None
                 self.on_plan(self.plan)
             return
@@ -142,7 +147,7 @@ class Desk:
         self._ask_frame()
         self._planner.submit(self._request)
 
-    def _with_quantity(self, request: PlanRequest, job: Job) -> PlanRequest:
+    def _with_settings(self, request: PlanRequest, job: Job) -> PlanRequest:
         return replace(request, settings=job.settings)
 
     def _ask_frame(self) -> None:

@@ -4,9 +4,10 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from swaddon.core.colour import Rgb
-from swaddon.core.plan.settings import Knockout, PlanSettings
+from swaddon.core.placement import Placement
+from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout, PlanSettings, RegionRule
 from swaddon.core.profile import PressProfile
-from swaddon.session.job import ArtworkFile, Job
+from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Edit
 
 
@@ -27,9 +28,9 @@ def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
     """New artwork; the print keeps its width, a first artwork is printed at 300 ppi or as wide as the device."""
 
     def change(job: Job) -> Job:
-        settings = job.settings
+        settings = replace(job.settings, placement=Placement())
         if job.file is None:
-            natural = file.artwork.width_px / 300 * 25.4
+            natural = file.artwork.natural_mm
             settings = replace(settings, width_mm=round(min(max(natural, 20.0), profile.largest_print_mm[0]), 1))
         named = job.name if job.name != Job().name else file.artwork.file_name.rsplit(".", 1)[0]
         return replace(job, file=file, settings=settings, profile=job.profile or profile, name=named)
@@ -57,9 +58,87 @@ def set_quantity(quantity: int) -> Edit:
     return _settings("Change quantity", lambda s: replace(s, quantity=quantity), "quantity")
 
 
-def set_half_transparent(level: float | None) -> Edit:
-    label = "Keep half-transparent pixels" if level is None else f"Cut half-transparent pixels at {level:.0%}"
-    return _settings(label, lambda s: replace(s, half_transparent=level), "half-transparent")
+def set_alpha(alpha: AlphaTreatment | None, label: str = "Treat half-transparent pixels", key: str = "") -> Edit:
+    return _settings(label, lambda s: replace(s, alpha=alpha), key or None)
+
+
+def crop(box: tuple[int, int, int, int] | None) -> Edit:
+    """Print a part of the artwork (all with ``None``) at the scale it has now."""
+
+    def change(job: Job) -> Job:
+        return _placed(job, replace(job.settings.placement, crop=box))
+
+    return Edit("Print all of the artwork" if box is None else "Crop the artwork", change)
+
+
+def turn() -> Edit:
+    """A quarter turn clockwise at the scale that the print has now."""
+    return Edit("Turn the artwork", lambda job: _placed(job, job.settings.placement.turned()))
+
+
+def _placed(job: Job, placement: Placement) -> Job:
+    if job.file is None:
+        return job
+    artwork, settings = job.file.artwork, job.settings
+    scale = settings.width_mm / artwork.placed_px(settings.placement)[0]
+    width_mm = round(artwork.placed_px(placement)[0] * scale, 2)
+    return replace(job, settings=replace(settings, placement=placement, width_mm=width_mm))
+
+
+def set_drop(drop_mm: float) -> Edit:
+    return _settings("Move the print on the garment", lambda s: replace(s, drop_mm=drop_mm), "drop")
+
+
+def set_holes(label: str, merge_key: str | None = None, **changes: object) -> Edit:
+    return _settings(
+        label,
+        lambda s: replace(s, holes=replace(s.holes, **changes)),  # type: ignore[arg-type]
+        merge_key,
+    )
+
+
+def set_rule(rule: RegionRule, merge_key: str | None = None) -> Edit:
+    """Treat some regions by a rule: it replaces the rule for just these, else is added after the others."""
+
+    def change(settings: PlanSettings) -> PlanSettings:
+        rules = list(settings.holes.rules)
+        for index, old in enumerate(rules):
+            if (old.points, old.colour) == (rule.points, rule.colour):
+                rules[index] = rule
+                break
+        else:
+            rules.append(rule)
+        return replace(settings, holes=replace(settings.holes, rules=tuple(rules)))
+
+    return _settings("Treat regions", change, merge_key)
+
+
+def drop_rule(index: int) -> Edit:
+    def change(settings: PlanSettings) -> PlanSettings:
+        rules = settings.holes.rules[:index] + settings.holes.rules[index + 1 :]
+        return replace(settings, holes=replace(settings.holes, rules=rules))
+
+    return _settings("Drop a treatment", change)
+
+
+def add_tile(tile: TileFile) -> Edit:
+    def change(job: Job) -> Job:
+        others = tuple(old for old in job.tiles if old.art.name != tile.art.name)
+        return replace(job, tiles=(*others, tile))
+
+    return Edit(f"Add the tile {tile.art.name}", change)
+
+
+def show_page(file: ArtworkFile) -> Edit:
+    return Edit(f"Take page {file.artwork.page}", lambda job: replace(job, file=file))
+
+
+def add_keep(item: Keep) -> Edit:
+    return _settings("Keep a colour", lambda s: replace(s, keeps=(*s.keeps, item)))
+
+
+def remove_keep(index: int) -> Edit:
+    return _settings("Drop a kept colour", lambda s: replace(s, keeps=s.keeps[:index] + s.keeps[index + 1 :]))
 
 
 def set_mirrored(mirrored: bool | None) -> Edit:

@@ -7,7 +7,9 @@ from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.plan.stages import PlanRequest
 from swaddon.core.profile import PressProfile
+from swaddon.core.screen import TileArt, Tiles
 from swaddon.io.tables import separation_table
+from swaddon.io.tiles import shipped_tiles
 
 
 @dataclass(frozen=True, eq=False)
@@ -16,6 +18,14 @@ class ArtworkFile:
 
     artwork: Artwork
     data: bytes
+
+
+@dataclass(frozen=True)
+class TileFile:
+    """A pattern tile of the operator's own, with the PNG it came from, which the job file keeps."""
+
+    art: TileArt
+    data: bytes = field(repr=False)
 
 
 @dataclass(frozen=True)
@@ -28,14 +38,29 @@ class Job:
     profile: PressProfile | None = None
     cloth: str = "shirt"
     customer: str = ""
+    tiles: tuple[TileFile, ...] = ()
+
+    @property
+    def height_mm(self) -> float:
+        """Height of the artboard; 0 without artwork."""
+        if self.file is None:
+            return 0.0
+        return self.file.artwork.height_mm_at(self.settings.width_mm, self.settings.placement)
+
+    def all_tiles(self) -> dict[str, TileArt]:
+        """Shipped tiles and the job's own, by name."""
+        return shipped_tiles() | {tile.art.name: tile.art for tile in self.tiles}
 
     def request(self) -> PlanRequest | None:
         """What to plan; ``None`` while there is no artwork."""
         if self.file is None or self.profile is None:
             return None
-        return request_for(self.file.artwork, self.settings, self.profile)
+        return request_for(self.file.artwork, self.settings, self.profile, self.all_tiles())
 
 
-def request_for(artwork: Artwork, settings: PlanSettings, profile: PressProfile) -> PlanRequest:
-    """A full-resolution plan request with the profile's separation table."""
-    return PlanRequest(artwork, settings, profile, partial(separation_table, profile.separation), profile.plan_ppi)
+def request_for(
+    artwork: Artwork, settings: PlanSettings, profile: PressProfile, tiles: Tiles | None = None
+) -> PlanRequest:
+    """A full-resolution plan request with the profile's separation table and, where none are given, shipped tiles."""
+    table = partial(separation_table, profile.separation)
+    return PlanRequest(artwork, settings, profile, table, profile.plan_ppi, shipped_tiles() if tiles is None else tiles)

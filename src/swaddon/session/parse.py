@@ -3,7 +3,9 @@
 import re
 
 from swaddon.core.colour import Rgb, rgb_from_hex
-from swaddon.core.plan.settings import Knockout, WhiteMode
+from swaddon.core.placement import Point
+from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout, WhiteMode
+from swaddon.core.screen import Screen
 from swaddon.core.units import MM_PER_INCH
 
 _LENGTH = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*(mm|cm|in|\"|″)?\s*$", re.IGNORECASE)
@@ -36,25 +38,86 @@ def colour(text: str, what: str) -> Rgb:
 
 
 def knockout(text: str) -> Knockout:
-    """A knockout from ``REACH:COLOUR:TOLERANCE[:EDGE]``, such as ``everywhere:garment:6:hard``."""
-    parts = text.split(":")
-    form = f"--knockout “{text}” is not REACH:COLOUR:TOLERANCE[:EDGE], such as outside:#ffffff:8:soft"
-    if len(parts) not in (3, 4):
+    """A knockout from ``REACH:COLOUR:TOLERANCE[:EDGE][:clean][@X,Y…]``, such as ``everywhere:garment:6:hard``."""
+    head, *places = text.split("@")
+    parts = head.split(":")
+    form = f"--knockout “{text}” is not REACH:COLOUR:TOLERANCE[:EDGE][:clean][@X,Y], such as outside:#ffffff:8:soft"
+    if len(parts) not in (3, 4, 5):
         raise ValueError(form)
     reach, name, tolerance = parts[0], parts[1], parts[2]
-    edge = parts[3] if len(parts) == 4 else "soft"
-    if reach not in ("outside", "everywhere") or edge not in ("soft", "hard"):
-        raise ValueError(f"{form}; REACH is outside or everywhere, EDGE is soft or hard")
+    options = parts[3:]
+    clean = "clean" in options
+    edges = [option for option in options if option != "clean"] or ["soft"]
+    if reach not in ("outside", "everywhere", "clicked") or len(edges) != 1 or edges[0] not in ("soft", "hard"):
+        raise ValueError(f"{form}; REACH is outside, everywhere or clicked, EDGE is soft or hard")
     try:
         delta_e = float(tolerance)
     except ValueError as error:
         raise ValueError(f"{form}; TOLERANCE is a number of ΔE") from error
     if not 0 <= delta_e <= 100:
         raise ValueError(f"--knockout tolerance {tolerance} is outside 0 to 100 ΔE")
+    points = tuple(point(place, "--knockout") for place in places)
+    if reach == "clicked" and not points:
+        raise ValueError(f"{form}; clicked needs at least one @X,Y in artwork pixels")
     rgb = None if name == "garment" else colour(name, "--knockout colour")
-    return Knockout(
-        rgb, delta_e, "outside" if reach == "outside" else "everywhere", "hard" if edge == "hard" else "soft"
+    return Knockout(rgb, delta_e, reach, edges[0], points, clean)  # type: ignore[arg-type]
+
+
+def point(text: str, what: str) -> Point:
+    """A place in artwork pixels from ``X,Y``."""
+    x, _, y = text.partition(",")
+    try:
+        return float(x), float(y)
+    except ValueError as error:
+        raise ValueError(f"{what}: “{text}” is not a place X,Y in artwork pixels") from error
+
+
+def keep(text: str) -> Keep:
+    """What no knockout may take, from ``COLOUR:TOLERANCE[@X,Y]``."""
+    head, *places = text.split("@")
+    name, _, tolerance = head.partition(":")
+    form = f"--keep “{text}” is not COLOUR:TOLERANCE[@X,Y], such as #ffffff:8@1200,640"
+    if len(places) > 1:
+        raise ValueError(form)
+    try:
+        delta_e = float(tolerance or "8")
+    except ValueError as error:
+        raise ValueError(f"{form}; TOLERANCE is a number of ΔE") from error
+    if not 0 <= delta_e <= 100:
+        raise ValueError(f"--keep tolerance {tolerance} is outside 0 to 100 ΔE")
+    return Keep(colour(name, "--keep colour"), delta_e, point(places[0], "--keep") if places else None)
+
+
+def screen(text: str, what: str) -> Screen | None:
+    """A treatment: ``solid``, ``round|inverted|line:LPI:ANGLE:SHARE[:TONE]`` or ``tile:NAME:WIDTH:ANGLE[:SHARE]``."""
+    if text == "solid":
+        return None
+    form = (
+        f"{what} “{text}” is not solid, round|inverted|line:LPI:ANGLE:SHARE[:TONE] (such as round:35:52.5:0.85) "
+        "or tile:NAME:WIDTH:ANGLE[:SHARE] (such as tile:grit:12mm:0)"
     )
+    kind, *parts = text.split(":")
+    if kind == "tile" and len(parts) in (3, 4):
+        width_mm = length_mm(parts[1], f"{what} tile width", 0.5, 500)
+        angle = _number(parts[2], form, -360, 360)
+        share = _number(parts[3], form, 0, 1) if len(parts) == 4 else None
+        return Screen("tile", angle=angle, share=share, tile=parts[0], tile_mm=width_mm)
+    if kind in ("round", "inverted", "line") and len(parts) in (3, 4):
+        lpi, angle = _number(parts[0], form, 5, 300), _number(parts[1], form, -360, 360)
+        share = _number(parts[2], form, 0, 1)
+        tone = _number(parts[3], form, 0, 1) if len(parts) == 4 else 1.0
+        return Screen(kind, lpi, angle, share, tone)  # type: ignore[arg-type]
+    raise ValueError(form)
+
+
+def _number(text: str, form: str, least: float, most: float) -> float:
+    try:
+        value = float(text)
+    except ValueError as error:
+        raise ValueError(form) from error
+    if not least <= value <= most:
+        raise ValueError(f"{form}; {text} is outside {least:g} to {most:g}")
+    return value
 
 
 def white(text: str) -> tuple[WhiteMode, float | None]:
@@ -74,15 +137,33 @@ def white(text: str) -> tuple[WhiteMode, float | None]:
     raise ValueError(f"--white “{text}” is not none, solid or limit:PERCENT with 0 to 400 %")
 
 
-def half_transparent(text: str) -> float | None:
-    """``keep`` gives ``None``, ``hard:0.5`` the alpha of the cut."""
-    if text == "keep":
-        return None
-    kind, _, value = text.partition(":")
+def alpha(text: str) -> AlphaTreatment:
+    """Half-transparent pixels: ``keep``, ``hard:LEVEL`` or ``screen:LPI:ANGLE``, each with ``:haze:SHARE`` after it."""
+    form = f"--alpha “{text}” is not keep, hard:LEVEL or screen:LPI:ANGLE, such as hard:0.5 or screen:35:52.5"
+    kind, *parts = text.split(":")
+    haze = 0.0
+    if len(parts) >= 2 and parts[-2] == "haze":
+        haze = _number(parts[-1], form, 0, 1)
+        parts = parts[:-2]
+    if kind == "keep" and not parts:
+        return AlphaTreatment("keep", haze_below=haze)
+    if kind == "hard" and len(parts) == 1:
+        level = _number(parts[0], form, 0, 1)
+        if level > 0:
+            return AlphaTreatment("hard", level, haze_below=haze)
+    if kind == "screen" and len(parts) == 2:
+        screened = Screen("round", _number(parts[0], form, 5, 300), _number(parts[1], form, -360, 360))
+        return AlphaTreatment("screen", screen=screened, haze_below=haze)
+    raise ValueError(f"{form}; LEVEL above 0 and up to 1")
+
+
+def crop(text: str) -> tuple[int, int, int, int] | None:
+    """A crop in artwork pixels from ``LEFT,TOP,RIGHT,BOTTOM``."""
+    parts = text.split(",")
     try:
-        level = float(value) if kind == "hard" else -1.0
-    except ValueError:
-        level = -1.0
-    if not 0 < level <= 1:
-        raise ValueError(f"--alpha “{text}” is not keep or hard:LEVEL with a level above 0 and up to 1")
-    return level
+        left, top, right, bottom = (int(part) for part in parts)
+    except ValueError as error:
+        raise ValueError(f"--crop “{text}” is not content or LEFT,TOP,RIGHT,BOTTOM in artwork pixels") from error
+    if not (0 <= left < right and 0 <= top < bottom):
+        raise ValueError(f"--crop “{text}” is empty: right and bottom must be beyond left and top")
+    return left, top, right, bottom

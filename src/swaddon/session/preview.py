@@ -1,11 +1,12 @@
 """Pictures of the visible part: quickly from what is at hand, then from the finished plan.
 
 A picture is made at screen size from the nearest level of a pyramid of the plan's own planes. While a plan is being
-computed, its white alone is recomputed on the visible part when nothing before it changed; otherwise the whole plan is
-run on a proxy of at most a megapixel. Both use the production stages.
+computed, its holes and white alone are recomputed on the visible part when nothing before them changed; otherwise the
+whole plan is run on a proxy of at most a megapixel. Both use the production stages.
 """
 
 import math
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, Literal
@@ -14,19 +15,34 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core import underbase
+from swaddon.core import holes, underbase
 from swaddon.core.cloth import ClothKind, texture
-from swaddon.core.optics import FULL_WHITE, Appearance, fine_white, seen
+from swaddon.core.fades import Treated
+from swaddon.core.holes import GiveBack, Zones
+from swaddon.core.optics import FULL_WHITE, Appearance, fine_white, printed_share, seen
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, Run, run_stages, stage_keys
-from swaddon.core.plan.stages import STAGES, Plan, PlanRequest, fade_tables, white_of
-from swaddon.core.raster import Sample, half, halve
+from swaddon.core.plan.stages import (
+    STAGES,
+    Plan,
+    PlanRequest,
+    fade_tables,
+    given_back,
+    needs_regions,
+    screens_of,
+    white_of,
+)
+from swaddon.core.raster import Plane, Sample, half, halve
+from swaddon.core.screen import Cut, cut
 from swaddon.core.units import MM_PER_INCH, px_from_mm
 
 Way = Literal["cloth", "artwork", "white", "C", "M", "Y", "K", "black"]
 WAYS: tuple[Way, ...] = ("cloth", "artwork", "white", "C", "M", "Y", "K", "black")
 
 _PROXY_PX = 900_000
+_EXACT_PX = 5_000_000
+"""Visible pixels of the plan up to which holes are cut one by one while a slider moves."""
+
 _PAPER = np.array([232, 232, 232], np.float32)
 _INK_RGB = {"C": (0, 150, 205), "M": (200, 20, 110), "Y": (238, 205, 0), "K": (24, 24, 26)}
 _WHITE_GROUND, _WHITE_INK = 72.0, 250.0
@@ -55,15 +71,30 @@ class Frame:
 
 @dataclass(frozen=True, eq=False)
 class Layers:
-    """The planes that pictures are made of, at ``ppi``, with the mm of their first corner."""
+    """The planes that pictures are made of, at ``ppi``, with the mm of their first corner.
+
+    ``taken`` is nonzero where knockouts took the artwork; ``share`` is the printed part of each pixel.
+    """
 
     grid: NDArray[np.uint8]
-    art: NDArray[np.uint8]
+    taken: Plane
     cmyk: NDArray[np.uint8]
     white: NDArray[np.uint16]
+    share: Plane
     ppi: float
     x0_mm: float = 0.0
     y0_mm: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class _Stock:
+    """What the cache holds of a request whose knockouts, zones and separation are done."""
+
+    grid: NDArray[np.uint8]
+    taken: Plane
+    treated: Treated
+    separated: NDArray[np.uint8]
+    zones: Zones | None
 
 
 class Previewer:
@@ -78,70 +109,127 @@ class Previewer:
         if is_final and plan is not None:
             layers = self._of_plan(plan, view)
         else:
-            layers = self._white_only(request, view, run) or self._proxy(request, run)
+            layers = self._visible_part(request, view, run) or self._proxy(request, run)
         run.check()
         return Frame(self._picture(view, way, cloth, request, layers), view, way, is_final)
 
     def warm(self, plan: Plan) -> None:
         """Prepare what the next slider drag needs."""
-        self._levels(stage_keys(STAGES, plan.request), plan.grid, plan.art, plan.cmyk, _coarsest(plan.art.shape))
-
-    def _levels(
-        self, keys: dict[str, str], grid: NDArray[np.uint8], art: NDArray[np.uint8], cmyk: NDArray[np.uint8], level: int
-    ) -> tuple[NDArray[np.uint8], NDArray[np.uint8], NDArray[np.uint8]]:
-        """Grid, art and inks at 1 / 2^level of their size, each level made of the one before."""
-        for step in range(1, level + 1):
-            grid = self._memo(("level", keys["grid"], step), partial(halve, grid))
-            art = self._memo(("level", keys["knockout"], step), partial(halve, art))
-            cmyk = self._memo(("level", keys["inks"], step), partial(half, cmyk))
-        return grid, art, cmyk
+        stock = _Stock(plan.grid, plan.knocked.taken, plan.treated, plan.separated, plan.zones)
+        self._reduced_stock(plan.keys, stock, _coarsest(plan.art.shape))
 
     def _memo(self, parts: Any, compute: Any) -> Any:
         return Run(self._cache).memo(parts, compute)
 
+    def _level(self, key: str, plane: NDArray[Any], level: int, way: Callable[[Any], Any] = half) -> NDArray[Any]:
+        """A plane at 1 / 2^level of its size, each level made of the one before."""
+        for step in range(1, level + 1):
+            plane = self._memo(("level", key, step), partial(way, plane))
+        return plane
+
     def _of_plan(self, plan: Plan, view: View) -> Layers:
         level = _level(view, plan.ppi, plan.white_plane.shape)
-        keys = stage_keys(STAGES, plan.request)
-        grid, art, cmyk = self._levels(keys, plan.grid, plan.art, plan.cmyk, level)
-        white = self._white_level(keys["white"], plan.white_plane, level)
-        return Layers(grid, art, cmyk, white, plan.ppi / 2**level)
+        keys = plan.keys
+        fine = self._memo(("fine", keys["white"]), partial(fine_white, plan.white_plane))
+        share = self._memo(("share", keys["inks"], keys["white"]), partial(printed_share, plan.cmyk, plan.white_plane))
+        return Layers(
+            grid=self._level(keys["grid"], plan.grid, level, halve),
+            taken=self._level("taken" + keys["knockout"], _gone(plan.knocked.taken), level),
+            cmyk=self._level(keys["inks"], plan.cmyk, level),
+            white=self._level("white" + keys["white"], fine, level),
+            share=self._level("share" + keys["inks"] + keys["white"], share, level),
+            ppi=plan.ppi / 2**level,
+        )
 
-    def _white_level(self, key: str, plane: NDArray[np.uint8], level: int) -> NDArray[np.uint16]:
-        if level == 0:
-            return self._memo(("fine", key), partial(fine_white, plane))
-        finer = self._white_level(key, plane, level - 1)
-        return self._memo(("fine", key, level), partial(half, finer))
+    # while a plan is being made
 
-    def _white_only(self, request: PlanRequest, view: View, run: Run) -> Layers | None:
-        """White recomputed on the visible part, when knockout and inks of this request are in the cache."""
-        keys = stage_keys(STAGES, request)
-        found = [self._cache.get(keys[name]) for name in ("grid", "knockout", "inks")]
-        if found[0] is None or found[1] is None or found[2] is None:
+    def _stock(self, request: PlanRequest, keys: Mapping[str, str]) -> _Stock | None:
+        grid, knocked, treated, separated, zones = (
+            self._cache.get(keys[name]) for name in ("grid", "knockout", "fades", "separate", "zones")
+        )
+        if grid is None or knocked is None or treated is None or separated is None:
             return None
-        shape = found[1].shape
-        level = _level(view, request.ppi, shape)
-        grid, art, cmyk = self._levels(keys, found[0], found[1], found[2], level)
-        ppi = request.ppi / 2**level
-        rim = math.ceil(px_from_mm(request.settings.white.choke_mm, ppi)) + 8
-        top, left, bottom, right = _visible(view, ppi, art.shape, rim)
+        if zones is None and (needs_regions(request.settings) or treated.tone is not None):
+            return None
+        return _Stock(grid, knocked.taken, treated, separated, zones)
+
+    def _reduced_stock(self, keys: Mapping[str, str], stock: _Stock, level: int) -> _Stock:
+        treated, tone = stock.treated, stock.treated.tone
+        art = self._level("art" + keys["fades"], treated.art, level, halve)
+        if tone is not None:
+            tone = self._level("tone" + keys["fades"], tone, level, every_second)
+        zones = stock.zones
+        if zones is not None:
+            zones = replace(zones, plane=self._level("zones" + keys["zones"], zones.plane, level, every_second))
+        return _Stock(
+            grid=self._level(keys["grid"], stock.grid, level, halve),
+            taken=self._level("taken" + keys["knockout"], _gone(stock.taken), level),
+            treated=replace(treated, art=art, tone=tone),
+            separated=self._level("separate" + keys["separate"], stock.separated, level),
+            zones=zones,
+        )
+
+    def _visible_part(self, request: PlanRequest, view: View, run: Run) -> Layers | None:
+        """Holes and white recomputed on the visible part, when all before them is in the cache.
+
+        Holes are cut at the plan's own pixels, as the plan will cut them, as long as the part is not too large for
+        that; else they are shown by their mean.
+        """
+        keys = stage_keys(STAGES, request)
+        stock = self._stock(request, keys)
+        if stock is None:
+            return None
+        level = _level(view, request.ppi, stock.grid.shape)
+        rim = math.ceil(px_from_mm(request.settings.white.choke_mm, request.ppi / 2**level)) + 8
+        exact = 0 if stock.zones is not None and self._is_small(view, request.ppi, stock.grid.shape) else level
+        stock = self._reduced_stock(keys, stock, exact)
+        ppi = request.ppi / 2**exact
+        top, left, bottom, right = _visible(view, ppi, stock.grid.shape, rim << (level - exact))
         if bottom <= top or right <= left:
             return None
-        part = (slice(top, bottom), slice(left, right))
-        grid, art, cmyk = (np.ascontiguousarray(plane[part]) for plane in (grid, art, cmyk))
-        soft = underbase.soft_area(art)
-        alpha = underbase.print_alpha(art, soft, fade_tables(request))
-        white = white_of(replace(request, ppi=ppi), art, cmyk, soft, alpha, run)
+        part = _cropped(stock, (slice(top, bottom), slice(left, right)))
+        layers = self._printed(replace(request, ppi=ppi), part, exact, left, top, run)
         mm = MM_PER_INCH / ppi
-        return Layers(grid, art, cmyk, fine_white(white.plane), ppi, left * mm, top * mm)
+        for _ in range(level - exact):
+            layers = _halved(layers)
+        return replace(layers, x0_mm=left * mm, y0_mm=top * mm)
+
+    def _is_small(self, view: View, ppi: float, shape: tuple[int, ...]) -> bool:
+        top, left, bottom, right = _visible(view, ppi, shape, 16)
+        return (bottom - top) * (right - left) <= _EXACT_PX
+
+    def _printed(self, request: PlanRequest, part: _Stock, level: int, left: int, top: int, run: Run) -> Layers:
+        """Holes, inks and white of a part whose first pixel lies at (left, top)."""
+        art, tone = part.treated.art, part.treated.tone
+        soft = underbase.soft_area(art) if level or part.treated.soft.shape != art.shape[:2] else part.treated.soft
+        alpha = underbase.print_alpha(art, soft, fade_tables(request))
+        whole = white_of(request, art, part.separated, soft, alpha, run)
+        cmyk, white = part.separated, fine_white(whole.plane)
+        share = printed_share(cmyk, whole.plane)
+        if part.zones is not None:
+            screens, given = screens_of(request, part.zones), given_back(request, part.zones)
+            if level == 0:
+                mask = cut(part.zones.plane, part.zones.plane if tone is None else tone, screens, left, top)
+                cmyk = holes.punch(cmyk, mask, part.zones.plane, given)
+                white = np.where(mask > 0, white, np.uint16(0))
+                share = np.asarray(cv2.bitwise_and(share, mask), np.uint8)
+            else:
+                cmyk, white, share = _mean(cmyk, white, share, part.zones, tone, screens, given)
+        return Layers(part.grid, part.taken, cmyk, white, share, request.ppi)
 
     def _proxy(self, request: PlanRequest, run: Run) -> Layers:
-        """The whole plan on fewer pixels."""
+        """The whole plan on fewer pixels, its holes by their mean."""
         width, height = request.grid_size
         scale = min(1.0, math.sqrt(_PROXY_PX / (width * height)))
         small = replace(request, ppi=request.ppi * scale, artwork=self._reduced(request, scale))
-        values = run_stages(STAGES, small, run, until="white").values
+        values = run_stages(STAGES, small, run, until="whole white").values
         ppi = small.grid_size[0] / request.settings.width_mm * MM_PER_INCH
-        return Layers(values["grid"], values["knockout"], values["inks"], fine_white(values["white"].plane), ppi)
+        cmyk, plane, laid = values["separate"], values["whole white"].plane, values["zones"]
+        white, share = fine_white(plane), printed_share(cmyk, plane)
+        if laid is not None:
+            screens, given = screens_of(small, laid), given_back(small, laid)
+            cmyk, white, share = _mean(cmyk, white, share, laid, values["fades"].tone, screens, given)
+        return Layers(values["grid"], _gone(values["knockout"].taken), cmyk, white, share, ppi)
 
     def _reduced(self, request: PlanRequest, scale: float) -> Artwork:
         """The artwork with no more pixels than a proxy needs."""
@@ -161,9 +249,10 @@ class Previewer:
                 lambda: texture(cloth, view.x0_mm, view.y0_mm, view.px_per_mm, view.width, view.height),
             )
             look = Appearance.of(request.settings.garment, request.profile)
-            return seen(_warped(layers.cmyk, layers, view), _warped(layers.white, layers, view), look, fabric)
+            planes = (_warped(plane, layers, view) for plane in (layers.cmyk, layers.white))
+            return seen(*planes, look, fabric, _warped(layers.share, layers, view))
         if way == "artwork":
-            return _artwork(_warped(layers.grid, layers, view), _warped(layers.art, layers, view))
+            return _artwork(_warped(layers.grid, layers, view), _warped(layers.taken, layers, view))
         if way == "white":
             white = _warped(layers.white, layers, view).astype(np.float32) / FULL_WHITE
             grey = _WHITE_GROUND + white * (_WHITE_INK - _WHITE_GROUND)
@@ -180,18 +269,71 @@ def _on_paper(ink: NDArray[np.uint8], rgb: tuple[int, int, int]) -> NDArray[np.u
     return (_PAPER + share * (np.array(rgb, np.float32) - _PAPER) + 0.5).astype(np.uint8)
 
 
-def _artwork(grid: NDArray[np.uint8], art: NDArray[np.uint8]) -> NDArray[np.uint8]:
+def _artwork(grid: NDArray[np.uint8], taken: Plane) -> NDArray[np.uint8]:
     """Artwork on a neutral check; what the knockouts take is hatched."""
     height, width = grid.shape[:2]
     ys, xs = np.mgrid[0:height, 0:width]
     ground = np.where((xs // 8 + ys // 8) % 2 == 0, 176, 164).astype(np.float32)[..., None]
     alpha = grid[..., 3:].astype(np.float32) / 255
     picture = ground + alpha * (grid[..., :3].astype(np.float32) - ground)
-    lost = (grid[..., 3].astype(np.int16) - art[..., 3] > 96)[..., None]
+    lost = (taken > 127)[..., None]
     line = ((xs + ys) % 8 < 2)[..., None]
     pale = 0.45 * picture + 0.55 * 170
     picture = np.where(lost, np.where(line, 96, pale), picture)
     return (picture + 0.5).astype(np.uint8)
+
+
+def _gone(taken: Plane) -> Plane:
+    """255 where any knockout took the pixel."""
+    return np.asarray(cv2.inRange(taken, 1, 255), np.uint8)
+
+
+def every_second(plane: Plane) -> Plane:
+    """A plane of classes at half its size: they cannot be averaged."""
+    height, width = (side // 2 * 2 for side in plane.shape)
+    return np.ascontiguousarray(plane[0:height:2, 0:width:2])
+
+
+def _cropped(stock: _Stock, part: tuple[slice, slice]) -> _Stock:
+    def crop(plane: NDArray[Any]) -> NDArray[Any]:
+        return np.ascontiguousarray(plane[part])
+
+    treated, zones = stock.treated, stock.zones
+    soft = treated.soft if treated.soft.shape != treated.art.shape[:2] else crop(treated.soft)
+    return _Stock(
+        crop(stock.grid),
+        crop(stock.taken),
+        replace(treated, art=crop(treated.art), tone=None if treated.tone is None else crop(treated.tone), soft=soft),
+        crop(stock.separated),
+        None if zones is None else replace(zones, plane=crop(zones.plane)),
+    )
+
+
+def _halved(layers: Layers) -> Layers:
+    return Layers(
+        halve(layers.grid),
+        half(layers.taken),
+        half(layers.cmyk),
+        half(layers.white),
+        half(layers.share),
+        layers.ppi / 2,
+    )
+
+
+def _mean(
+    cmyk: NDArray[np.uint8],
+    white: NDArray[np.uint16],
+    share: Plane,
+    laid: Zones,
+    tone: Plane | None,
+    screens: Cut,
+    given: tuple[GiveBack, ...],
+) -> tuple[NDArray[np.uint8], NDArray[np.uint16], Plane]:
+    shares, boosts = np.ones(256, np.float32), np.ones(256, np.float32)
+    for index, (ruled, back) in enumerate(zip(screens.ruled, given, strict=True), start=1):
+        shares[index], boosts[index] = ruled.share, back.boost
+    mean = holes.mean_print(cmyk, white, share, laid.plane, tone, shares, boosts)
+    return mean.cmyk, mean.white, mean.share
 
 
 def _coarsest(shape: tuple[int, ...]) -> int:

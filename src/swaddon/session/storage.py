@@ -7,7 +7,8 @@ from swaddon.core.profile import PressProfile
 from swaddon.io import profiles
 from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.jobfile import StoredJob, read_job, write_job
-from swaddon.session.job import ArtworkFile, Job
+from swaddon.io.tiles import decode_tile, read_tile
+from swaddon.session.job import ArtworkFile, Job, TileFile
 
 
 def open_job(path: Path) -> Job:
@@ -15,9 +16,11 @@ def open_job(path: Path) -> Job:
     stored = read_job(path)
     file = None
     if stored.artwork_name is not None and stored.artwork_data is not None:
-        file = ArtworkFile(decode_artwork(stored.artwork_data, stored.artwork_name), stored.artwork_data)
+        artwork = decode_artwork(stored.artwork_data, stored.artwork_name, stored.page)
+        file = ArtworkFile(artwork, stored.artwork_data)
     profile = profiles.load(stored.profile)
-    return Job(stored.name, file, stored.settings, profile, stored.cloth, stored.customer)
+    tiles = tuple(TileFile(decode_tile(data, name), data) for name, data in stored.tiles)
+    return Job(stored.name, file, stored.settings, profile, stored.cloth, stored.customer, tiles)
 
 
 def save_job(path: Path, job: Job) -> None:
@@ -33,16 +36,28 @@ def save_job(path: Path, job: Job) -> None:
             artwork_name=None if job.file is None else job.file.artwork.file_name,
             artwork_data=None if job.file is None else job.file.data,
             settings=job.settings,
+            page=1 if job.file is None else job.file.artwork.page,
+            tiles=tuple((tile.art.name, tile.data) for tile in job.tiles),
         ),
     )
 
 
-def load_artwork(path: Path) -> ArtworkFile:
+def load_artwork(path: Path, page: int = 1) -> ArtworkFile:
     """Artwork from a file; raises ``PlanError`` with one sentence."""
-    artwork = read_artwork(path)
+    artwork = read_artwork(path, page)
     return ArtworkFile(artwork, path.read_bytes())
 
 
 def first_settings(profile: PressProfile) -> PlanSettings:
     """Settings that a new job starts with."""
     return PlanSettings(white=WhiteSettings(choke_mm=profile.white.default_choke_mm))
+
+
+def other_page(file: ArtworkFile, page: int) -> ArtworkFile:
+    """The same file at another page; raises ``PlanError`` with one sentence."""
+    return ArtworkFile(decode_artwork(file.data, file.artwork.file_name, page), file.data)
+
+
+def load_tile(path: Path) -> TileFile:
+    """A pattern tile from a file; raises ``PlanError`` with one sentence."""
+    return TileFile(*read_tile(path))

@@ -292,7 +292,7 @@ class Bench(QMainWindow):
             self._stack.setCurrentWidget(self.empty)
         else:
             width = job.settings.width_mm
-            height = job.file.artwork.height_mm_at(width)
+            height = job.height_mm
             self._stack.setCurrentWidget(self.table)
             self.table.set_print(width, height, job.cloth, job.settings.garment)
         if "cloth" in changes.sections:

@@ -44,7 +44,7 @@ class JobBar(QWidget):
         if job.file is None or job.profile is None:
             self.facts.setText("")
             return
-        height = job.file.artwork.height_mm_at(settings.width_mm)
+        height = job.height_mm
         size = size_text(settings.width_mm, height, inches)
         self.facts.setText(f"{job.profile.process} · {size} · {settings.quantity} ×")
 

@@ -1,15 +1,19 @@
 """plan.json: the plan as plain values. Names are a contract (docs/plan-json.md): fields may be added, none renamed."""
 
 from collections import Counter
-from dataclasses import asdict
 from typing import Any
 
 from swaddon import __version__
 from swaddon.core.colour import hex_from_rgb
 from swaddon.core.consumption import Material, ink_ml, rounded, total_cost
+from swaddon.core.hand import Hand
+from swaddon.core.holes import screen_for
+from swaddon.core.inspection import Fine
+from swaddon.core.plan.document import alpha_document, screen_document, settings_document
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.profile import PressProfile, Slot
+from swaddon.core.screen import Ruled, features
 
 SCHEMA = "swaddon-plan/1"
 
@@ -25,12 +29,16 @@ def plan_report(plan: Plan) -> dict[str, Any]:
             "file": request.artwork.file_name,
             "width_px": request.artwork.width_px,
             "height_px": request.artwork.height_px,
-            "ppi": round(request.artwork.ppi_at(settings.width_mm), 2),
+            "ppi": round(request.artwork.ppi_at(settings.width_mm, settings.placement), 2),
             "has_alpha": request.artwork.has_alpha,
+            "format": request.artwork.file_format,
+            "profile": request.artwork.profile,
+            "page": request.artwork.page,
         },
+        "inspection": inspection(plan),
         "print": {
             "width_mm": settings.width_mm,
-            "height_mm": round(request.artwork.height_mm_at(settings.width_mm), 3),
+            "height_mm": round(request.height_mm, 3),
             "grid_ppi": plan.ppi,
             "printed_area_mm2": round(measures.printed_mm2, 2),
             "printed_share": round(measures.printed_px / (measures.width_px * measures.height_px), 6),
@@ -46,6 +54,11 @@ def plan_report(plan: Plan) -> dict[str, Any]:
             "area_mm2": round(measures.white_mm2, 2),
             "coverage_mean": round(measures.coverage["W"], 6),
         },
+        "knockouts": knockouts(plan),
+        "alpha": alpha_document(settings.alpha_treatment(profile)),
+        "regions": regions(plan),
+        "screens": screens(plan),
+        "hand": hand_report(plan.hand) | {"without_holes": hand_report(plan.whole_hand)},
         "channels": channels(plan),
         "stack": stack(profile),
         "mirrored": settings.is_mirrored(profile),
@@ -130,25 +143,125 @@ def _material(material: Material) -> dict[str, Any]:
     }
 
 
+def inspection(plan: Plan) -> dict[str, Any]:
+    """What the artwork is like at its print size."""
+    seen = plan.inspection
+    return {
+        "half_transparent_share": round(seen.half_share, 6),
+        "fringe_px": round(seen.fringe_px, 2),
+        "fade_area_mm2": round(seen.fade_mm2, 2),
+        "colours": seen.colours,
+        "finest_line": _fine(seen.line),
+        "finest_gap": _fine(seen.gap),
+        "background": None if seen.background is None else hex_from_rgb(seen.background),
+    }
+
+
+def _fine(fine: Fine | None) -> dict[str, float] | None:
+    if fine is None:
+        return None
+    return {"width_mm": round(fine.width_mm, 3), "x_mm": round(fine.x_mm, 2), "y_mm": round(fine.y_mm, 2)}
+
+
+def knockouts(plan: Plan) -> list[dict[str, Any]]:
+    """One entry per knockout, in order: what it took and what that saves per shirt."""
+    settings, artboard = plan.request.settings, plan.measures.artboard_mm2
+    return [
+        {
+            "colour": hex_from_rgb(item.resolved(settings.garment)),
+            "follows_garment": item.colour is None,
+            "tolerance": item.tolerance,
+            "reach": item.reach,
+            "edge": item.edge,
+            "area_mm2": round(saved.area_mm2, 2),
+            "share": round(saved.area_mm2 / artboard, 6),
+            "saved": {
+                "white_ml": round(saved.white_ml, 4),
+                "colour_ml": round(saved.colour_ml, 4),
+                "powder_g": round(saved.powder_g, 4),
+                "cost": str(rounded(saved.cost)),
+            },
+        }
+        for item, saved in zip(settings.knockouts, plan.savings, strict=True)
+    ]
+
+
+def regions(plan: Plan) -> list[dict[str, Any]]:
+    """The regions of artwork that is cut, largest first; empty when nothing asks for regions."""
+    found, laid, request = plan.regions, plan.zones, plan.request
+    if found is None or laid is None:
+        return []
+    artwork, settings = request.artwork, request.settings
+    mm = settings.width_mm / artwork.placed_px(settings.placement)[0]
+    entries = []
+    for region in sorted(found.regions, key=lambda region: -region.area_px):
+        x, y = settings.placement.to_artboard(region.anchor, artwork.width_px, artwork.height_px)
+        entries.append(
+            {
+                "number": region.number,
+                "colour": hex_from_rgb(region.colour),
+                "area_mm2": round(region.area_px * (found.reduction * mm) ** 2, 3),
+                "width_mm": round(region.width_px * mm, 3),
+                "x_mm": round(x * settings.width_mm, 2),
+                "y_mm": round(y * request.height_mm, 2),
+                "at_px": list(region.anchor),
+                "treatment": screen_document(screen_for(settings.holes, laid.sources[region.number])),
+            }
+        )
+    return entries
+
+
+def screens(plan: Plan) -> list[dict[str, Any]]:
+    """Every screen in use, with what it asks of the process and gives back in ink; the fades' screen last."""
+    entries = []
+    if plan.zones is not None:
+        classes = zip(plan.zones.classes, plan.screens.ruled, plan.given, strict=True)
+        for item, ruled, given in classes:
+            back = {
+                "boost": round(given.boost, 3),
+                "deeper_black": given.deeper,
+                "delta_e_before": round(given.delta_e_before, 2),
+                "delta_e_after": round(given.delta_e_after, 2),
+            }
+            what = {"colour": hex_from_rgb(item.colour), "regions": item.regions, "give_back": back}
+            entries.append(_screen(ruled, plan.ppi) | what)
+    if plan.screens.fade is not None and plan.treated.tone is not None:
+        entries.append(_screen(plan.screens.fade, plan.ppi) | {"colour": None, "regions": 0, "give_back": None})
+    return entries
+
+
+def _screen(ruled: Ruled, ppi: float) -> dict[str, Any]:
+    asked, used = ruled.asked, ruled.screen
+    held = features(ruled, ppi)
+    return {
+        "pattern": used.pattern,
+        "lpi": round(used.lpi, 4),
+        "lpi_asked": asked.lpi,
+        "angle": used.angle,
+        "share": round(ruled.share, 4),
+        "tile": used.tile,
+        "tile_mm": round(used.tile_mm, 4),
+        "levels": held.levels,
+        "smallest_ink_mm": round(held.ink_mm, 3),
+        "smallest_hole_mm": round(held.hole_mm, 3),
+    }
+
+
+def hand_report(hand: Hand) -> dict[str, float]:
+    """Hand with its units in the names."""
+    return {
+        "g_per_m2": round(hand.g_per_m2, 2),
+        "largest_patch_cm2": round(hand.largest_patch_cm2, 3),
+        "open_share": round(hand.open_share, 5),
+    }
+
+
 def settings_report(settings: PlanSettings, profile: PressProfile) -> dict[str, Any]:
     """Everything that makes the run repeatable."""
-    return {
-        "width_mm": settings.width_mm,
-        "garment": hex_from_rgb(settings.garment),
+    return settings_document(settings) | {
         "process": profile.process,
         "profile": profile.name,
         "plan_ppi": profile.plan_ppi,
-        "knockouts": [
-            {
-                "colour": None if item.colour is None else hex_from_rgb(item.colour),
-                "tolerance": item.tolerance,
-                "reach": item.reach,
-                "edge": item.edge,
-            }
-            for item in settings.knockouts
-        ],
-        "half_transparent": settings.half_transparent,
-        "white": asdict(settings.white),
+        "alpha": alpha_document(settings.alpha_treatment(profile)),
         "mirrored": settings.is_mirrored(profile),
-        "quantity": settings.quantity,
     }

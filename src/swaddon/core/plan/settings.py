@@ -5,23 +5,102 @@ from typing import Literal
 
 from swaddon.core.colour import Rgb
 from swaddon.core.knockout import Edge, Reach
+from swaddon.core.placement import Placement, Point
 from swaddon.core.profile import PressProfile
+from swaddon.core.screen import Screen
 
 WhiteMode = Literal["none", "solid", "limit"]
+AlphaKind = Literal["keep", "hard", "screen"]
 
 
 @dataclass(frozen=True)
 class Knockout:
-    """One colour that goes. ``colour`` ``None`` is the garment's own and follows it; tolerance in ΔE00."""
+    """One colour that goes. ``colour`` ``None`` is the garment's own and follows it; tolerance in ΔE00.
+
+    ``points`` (artwork pixels) name the enclosed areas that go when ``reach`` is ``clicked``. ``clean`` also takes the
+    speckle and halo that JPEG leaves round the removed colour.
+    """
 
     colour: Rgb | None
     tolerance: float = 8.0
     reach: Reach = "outside"
     edge: Edge = "soft"
+    points: tuple[Point, ...] = ()
+    clean: bool = False
 
     def resolved(self, garment: Rgb) -> Rgb:
         """The colour as sRGB."""
         return garment if self.colour is None else self.colour
+
+
+@dataclass(frozen=True)
+class Keep:
+    """What no knockout may take: a colour everywhere, or (with a point in artwork pixels) its area at that point."""
+
+    colour: Rgb
+    tolerance: float = 8.0
+    point: Point | None = None
+
+
+@dataclass(frozen=True)
+class AlphaTreatment:
+    """What becomes of half-transparent pixels.
+
+    Attributes
+    ----------
+    kind
+        ``keep``; ``hard``: full from ``level`` (0..1) on, gone below; ``screen``: fades become dots of the screen,
+        rims are cut hard at ``level``.
+    screen
+        lpi and angle of the screen that fades get.
+    haze_below
+        Alpha, 0..1, under which a fade is taken away before anything else.
+    """
+
+    kind: AlphaKind = "keep"
+    level: float = 0.5
+    screen: Screen = field(default_factory=Screen)
+    haze_below: float = 0.0
+
+
+@dataclass(frozen=True)
+class RegionRule:
+    """How some regions are treated: those at ``points`` (artwork pixels), or all of one ``colour``; ``None``: solid."""
+
+    screen: Screen | None
+    points: tuple[Point, ...] = ()
+    colour: Rgb | None = None
+
+
+@dataclass(frozen=True)
+class HoleSettings:
+    """Holes in the print.
+
+    Attributes
+    ----------
+    default
+        Screen of every region without a rule; ``None``: solid.
+    rules
+        Regions treated otherwise; later rules win, and rules by point win over rules by colour.
+    fine_mm
+        Parts of a region narrower than this stay solid, unless a rule names the region by point.
+    give_back
+        Whether colour lost to holes is given back by more ink, up to ``give_back_limit`` times.
+    deeper_black
+        Share, 0..1, of black added where a holed colour is dark.
+    """
+
+    default: Screen | None = None
+    rules: tuple[RegionRule, ...] = ()
+    fine_mm: float = 2.0
+    give_back: bool = False
+    give_back_limit: float = 1.5
+    deeper_black: float = 0.0
+
+    @property
+    def cuts(self) -> bool:
+        """Whether any region may get holes."""
+        return self.default is not None or any(rule.screen is not None for rule in self.rules)
 
 
 @dataclass(frozen=True)
@@ -38,14 +117,18 @@ class WhiteSettings:
 class PlanSettings:
     """Everything that decides a plan besides artwork and profile.
 
-    ``half_transparent`` is ``None`` to keep half-transparent pixels, else the alpha (0..1) of a hard cut.
-    ``mirrored`` is ``None`` for what the process needs.
+    ``alpha`` is ``None`` for what the process needs, ``mirrored`` likewise. ``drop_mm`` is the distance from the
+    collar to the print; it places the print on the garment and changes no pixel.
     """
 
     width_mm: float = 250.0
     garment: Rgb = (27, 27, 31)
+    placement: Placement = field(default_factory=Placement)
+    drop_mm: float = 76.2
     knockouts: tuple[Knockout, ...] = ()
-    half_transparent: float | None = None
+    keeps: tuple[Keep, ...] = ()
+    alpha: AlphaTreatment | None = None
+    holes: HoleSettings = field(default_factory=HoleSettings)
     white: WhiteSettings = field(default_factory=WhiteSettings)
     mirrored: bool | None = None
     quantity: int = 1
@@ -53,3 +136,17 @@ class PlanSettings:
     def is_mirrored(self, profile: PressProfile) -> bool:
         """Whether the medium is printed mirrored."""
         return profile.mirrored if self.mirrored is None else self.mirrored
+
+    def alpha_treatment(self, profile: PressProfile) -> AlphaTreatment:
+        """What becomes of half-transparent pixels: chosen, or the process's own.
+
+        Film has nothing to hold thin ink with, so fades are screened; direct printing keeps them.
+        """
+        if self.alpha is not None:
+            return self.alpha
+        return default_alpha(profile)
+
+
+def default_alpha(profile: PressProfile) -> AlphaTreatment:
+    """The process's own treatment of half-transparent pixels (common practice, no source)."""
+    return AlphaTreatment("screen" if profile.process == "film" else "keep")

@@ -13,6 +13,7 @@ from swaddon.core.plan.engine import PlanError
 from swaddon.core.profile import (
     PRIMARY_NAMES,
     Carriage,
+    Holds,
     Phase,
     Powder,
     PressProfile,
@@ -53,6 +54,13 @@ class _White(_Model):
     design_from: Share
     design_full: Share
     default_choke_mm: NotNegative
+
+
+class _Holds(_Model):
+    line_mm: Positive = 0.25
+    gap_mm: Positive = 0.2
+    dot_mm: Positive = 0.2
+    hole_mm: Positive = 0.15
 
 
 class _Supply(_Model):
@@ -99,6 +107,7 @@ class _ProfileFile(_Model):
     print_order: tuple[Literal["white", "colour"], Literal["white", "colour"]]
     largest_print_mm: tuple[Positive, Positive]
     cautions: tuple[str, ...] = ()
+    holds: _Holds = _Holds()
     slots: tuple[_Slot, ...]
     separation: _Separation
     white: _White
@@ -208,6 +217,7 @@ def _profile(document: _ProfileFile) -> PressProfile:
             phases=tuple(Phase(phase.name, phase.roles, phase.passes) for phase in time.phases),
         ),
         largest_print_mm=document.largest_print_mm,
+        holds=Holds(**document.holds.model_dump()),
         notes=document.notes,
         cautions=document.cautions,
     )

@@ -5,7 +5,20 @@ import math
 import numpy as np
 from numba import njit, types
 
-from swaddon.core.fast.kernels.signatures import OPTIONS, f32, f64, i64, image, image_out, plane_out, reads, u8, writes
+from swaddon.core.fast.kernels.signatures import (
+    OPTIONS,
+    f32,
+    f64,
+    i32,
+    i64,
+    image,
+    image_out,
+    plane,
+    plane_out,
+    reads,
+    u8,
+    writes,
+)
 
 _COS_30, _SIN_30 = math.cos(math.radians(30)), math.sin(math.radians(30))
 _COS_6, _SIN_6 = math.cos(math.radians(6)), math.sin(math.radians(6))
@@ -86,6 +99,15 @@ def mark_colours(rgba, seen):
                 if code != last:
                     seen[code] = 1
                     last = code
+
+
+@njit(types.void(image, plane, writes(i32, 1)), **OPTIONS)
+def count_colours(rgba, chosen, counts):
+    """Count the chosen pixels of each colour that are not fully transparent."""
+    for y in range(rgba.shape[0]):
+        for x in range(rgba.shape[1]):
+            if chosen[y, x] > 0 and rgba[y, x, 3] > 0:
+                counts[(np.int64(rgba[y, x, 0]) << 16) | (np.int64(rgba[y, x, 1]) << 8) | np.int64(rgba[y, x, 2])] += 1
 
 
 @njit(types.void(image, reads(u8, 1), plane_out), **OPTIONS)

@@ -173,12 +173,12 @@ def count(cmyk, white, out):
 
 @njit(
     types.void(
-        image, reads(u16, 2), plane, reads(f32, 1), reads(f32, 2), f64, f32, flag, reads(f32, 2),
+        image, reads(u16, 2), plane, plane, reads(f32, 1), reads(f32, 2), f64, f32, flag, reads(f32, 2),
         reads(u8, 1), image_out,
     ),
     **OPTIONS,
 )  # fmt: skip
-def seen(cmyk, white, cloth, cloth_bands, roots, power, scatter, white_under, to_srgb, encode, out):
+def seen(cmyk, white, cloth, share, cloth_bands, roots, power, scatter, white_under, to_srgb, encode, out):
     """sRGB of cloth, white and inks; see ``optics.seen_plain``."""
     weights = np.empty(16, np.float32)
     one = np.float32(1)
@@ -188,8 +188,11 @@ def seen(cmyk, white, cloth, cloth_bands, roots, power, scatter, white_under, to
     top = np.float32(encode.size - 1)
     for y in range(cmyk.shape[0]):
         for x in range(cmyk.shape[1]):
+            part = np.int64(share[y, x])
+            whole = np.float32(255) / np.float32(max(part, 1))
             code = (
-                (np.int64(cmyk[y, x, 0]) << 24)
+                (part << 32)
+                | (np.int64(cmyk[y, x, 0]) << 24)
                 | (np.int64(cmyk[y, x, 1]) << 16)
                 | (np.int64(cmyk[y, x, 2]) << 8)
                 | np.int64(cmyk[y, x, 3])
@@ -198,25 +201,28 @@ def seen(cmyk, white, cloth, cloth_bands, roots, power, scatter, white_under, to
                 last = code
                 weights[0] = one
                 for bit in range(4):
-                    share = np.float32(cmyk[y, x, bit]) / np.float32(255)
+                    covered = min(np.float32(cmyk[y, x, bit]) * whole / np.float32(255), one)
                     size = 1 << bit
                     for index in range(size):
-                        weights[size + index] = weights[index] * share
-                        weights[index] *= one - share
+                        weights[size + index] = weights[index] * covered
+                        weights[index] *= one - covered
                 for band in range(3):
                     total = np.float32(0)
                     for index in range(16):
                         total += weights[index] * roots[index, band]
                     filtered[band] = total * total if power == 2.0 else total**power
             lift = np.float32(cloth[y, x]) / np.float32(128)
-            hiding = np.float32(white[y, x]) * scatter / np.float32(65280)
+            hiding = min(np.float32(white[y, x]) * whole / np.float32(65280), one) * scatter
+            printed = np.float32(part) / np.float32(255)
             for band in range(3):
-                base = min(cloth_bands[band] * lift, one)
+                bare = min(cloth_bands[band] * lift, one)
+                base = bare
                 if not white_under:
                     base *= filtered[band]
                 spread = (one - base) * hiding
                 base = (base + spread) / (one + spread)
-                ground[band] = base * filtered[band] if white_under else base
+                base = base * filtered[band] if white_under else base
+                ground[band] = printed * base + (one - printed) * bare
             for c in range(3):
                 light = to_srgb[c, 0] * ground[0] + to_srgb[c, 1] * ground[1] + to_srgb[c, 2] * ground[2]
                 out[y, x, c] = encode[int(min(max(light, np.float32(0)), one) * top + np.float32(0.5))]

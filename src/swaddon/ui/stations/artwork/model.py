@@ -31,7 +31,8 @@ def artwork_state(job: Job, plan: Plan | None, inches: bool) -> ArtworkState:
         ("Pixels", f"{artwork.width_px} × {artwork.height_px}"),
         (
             "Resolution",
-            f"{artwork.ppi_at(settings.width_mm):.0f} ppi at {length_text(settings.width_mm, inches)}",
+            f"{artwork.ppi_at(settings.width_mm, settings.placement):.0f} ppi at "
+            f"{length_text(settings.width_mm, inches)}",
         ),
         ("Largest at 300 ppi", f"{length_text(good_mm, inches)} wide"),
         ("Kind", artwork.file_format),

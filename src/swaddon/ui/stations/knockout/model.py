@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
+from swaddon.core.background import border_tolerance, uniform_border
 from swaddon.core.colour import Rgb, delta_e_2000, hex_from_rgb, lab_from_srgb8
-from swaddon.core.findings import border_tolerance, uniform_border
 from swaddon.core.plan.settings import Knockout
 from swaddon.core.plan.stages import Plan
 from swaddon.session.job import Job

@@ -43,8 +43,8 @@ def order_state(job: Job, inches: bool) -> OrderState:
     width_effect = ""
     if job.file is not None:
         artwork = job.file.artwork
-        height = length_text(artwork.height_mm_at(settings.width_mm), inches)
-        width_effect = f"{height} high · {artwork.ppi_at(settings.width_mm):.0f} ppi"
+        height = length_text(job.height_mm, inches)
+        width_effect = f"{height} high · {artwork.ppi_at(settings.width_mm, settings.placement):.0f} ppi"
         if profile is not None and settings.width_mm > profile.largest_print_mm[0]:
             width_effect += f" · wider than the {length_text(profile.largest_print_mm[0], inches)} it prints"
     return OrderState(

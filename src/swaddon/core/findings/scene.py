@@ -1,0 +1,67 @@
+"""What findings are: a measured warning, and the scene that it is measured on."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from swaddon.core.fades import Treated
+from swaddon.core.inspection import Inspection
+from swaddon.core.measure import Measures
+from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.profile import PressProfile
+from swaddon.core.raster import Mask, Plane, Rgba
+from swaddon.core.screen import Cut
+from swaddon.core.units import mm_from_px, pixel_area_mm2
+
+Severity = Literal["stop", "look", "note"]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One measured warning. ``fix`` is the settings that mend it; ``fix_label`` names that step."""
+
+    code: str
+    severity: Severity
+    text: str
+    x_mm: float
+    y_mm: float
+    size: float
+    unit: str
+    fix: PlanSettings | None = None
+    fix_label: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Scene:
+    """What the findings are measured on; planes and settings of one plan."""
+
+    artwork: Artwork
+    settings: PlanSettings
+    profile: PressProfile
+    art: Rgba
+    soft: Mask
+    treated: Treated
+    zones: Plane | None
+    screens: Cut
+    inspection: Inspection
+    white: Plane
+    measures: Measures
+    check: Callable[[], None] = lambda: None
+
+    @property
+    def pixel_mm2(self) -> float:
+        return pixel_area_mm2(self.measures.ppi)
+
+    def centre(self) -> tuple[float, float]:
+        """Middle of the print, else of the artboard, in mm."""
+        box = self.measures.printed
+        if box is None:
+            return self.mm(self.measures.width_px / 2, self.measures.height_px / 2)
+        return self.mm((box.left + box.right) / 2, (box.top + box.bottom) / 2)
+
+    def mm(self, x_px: float, y_px: float) -> tuple[float, float]:
+        return mm_from_px(x_px, self.measures.ppi), mm_from_px(y_px, self.measures.ppi)
+
+    def with_white(self, **changes: object) -> PlanSettings:
+        return replace(self.settings, white=replace(self.settings.white, **changes))  # type: ignore[arg-type]

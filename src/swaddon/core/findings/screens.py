@@ -1,0 +1,156 @@
+"""Half-transparent areas and screens against what the process holds."""
+
+import itertools
+from collections.abc import Iterator
+from dataclasses import replace
+
+import cv2
+import numpy as np
+
+from swaddon.core.fades import Treated
+from swaddon.core.findings.scene import Finding, Scene
+from swaddon.core.plan.settings import AlphaTreatment, HoleSettings, PlanSettings
+from swaddon.core.raster import Mask, place
+from swaddon.core.screen import FADE, Ruled, Screen, beat_mm, features, weave_offset
+from swaddon.core.underbase import haze
+
+_HAZE_AT_LEAST_MM2 = 2.0
+_WEAVE_DEGREES = 4.0
+_LEAST_LEVELS = 16
+"""Tones below which a screened fade shows steps (assumed)."""
+
+_BEAT_MM = (3.0, 60.0)
+"""Beats of two screens within these periods are seen (assumed)."""
+
+
+def half_transparent(scene: Scene) -> Iterator[Finding]:
+    """Fades on film: a warning while they stay, a note once they are screened."""
+    if scene.profile.process != "film":
+        return
+    if scene.treated.tone is not None:
+        yield from _screened(scene, scene.treated)
+        return
+    thin = haze(scene.art, scene.soft)
+    size_mm2 = int(np.count_nonzero(thin)) * scene.pixel_mm2
+    if size_mm2 < _HAZE_AT_LEAST_MM2:
+        return
+    x, y = scene.mm(*place(thin))
+    text = (
+        f"Half-transparent areas, {size_mm2 / 100:.1f} cm²: on film they print as dirty haze, "
+        "because the powder has little to hold on to."
+    )
+    fix = replace(scene.settings, alpha=AlphaTreatment("screen"))
+    yield Finding("half-transparent", "look", text, x, y, size_mm2, "mm²", fix, "Screen the fades")
+
+
+def _screened(scene: Scene, treated: Treated) -> Iterator[Finding]:
+    assert treated.tone is not None
+    size_mm2 = cv2.countNonZero(treated.tone) * scene.pixel_mm2
+    screen = scene.screens.fade
+    if screen is None or size_mm2 < _HAZE_AT_LEAST_MM2:
+        return
+    x, y = scene.mm(*place(treated.tone))
+    text = (
+        f"Half-transparent areas, {size_mm2 / 100:.1f} cm², are screened at {screen.screen.lpi:.4g} lpi, "
+        f"{screen.screen.angle:g}°, so that the powder finds full dots."
+    )
+    yield Finding("half-transparent", "note", text, x, y, size_mm2, "mm²")
+
+
+def too_fine(scene: Scene) -> Iterator[Finding]:
+    """Dots, holes and tones of each screen against the process."""
+    holds, ppi = scene.profile.holds, scene.measures.ppi
+    for index, ruled in _used(scene):
+        what = features(ruled, ppi)
+        at = _place(scene, index)
+        if at is None:
+            continue
+        is_fade = index == FADE
+        name = "The fades' screen" if is_fade else _name(ruled)
+        if not is_fade and 0 < what.hole_mm < holds.hole_mm - 0.005:
+            text = f"{name} leaves holes of {what.hole_mm:.2f} mm; below {holds.hole_mm:g} mm they close."
+            yield _with_coarser(scene, ruled, "hole-small", text, at, what.hole_mm, holds.hole_mm)
+        if not is_fade and 0 < what.ink_mm < holds.dot_mm - 0.005:
+            text = f"{name} leaves ink of {what.ink_mm:.2f} mm; below {holds.dot_mm:g} mm it does not hold or wash."
+            yield _with_coarser(scene, ruled, "dot-small", text, at, what.ink_mm, holds.dot_mm)
+        if is_fade and what.levels < _LEAST_LEVELS:
+            text = f"{name} has {what.levels} tones at {ppi:g} ppi: steps will show; a coarser screen has more."
+            yield Finding("screen-fine", "look", text, *at, float(what.levels), "tones")
+
+
+def _with_coarser(
+    scene: Scene, ruled: Ruled, code: str, text: str, at: tuple[float, float], size: float, least: float
+) -> Finding:
+    if ruled.screen.pattern == "tile":
+        wider = replace(ruled.asked, tile_mm=round(ruled.asked.tile_mm * least / size + 0.05, 1))
+        return Finding(code, "look", text, *at, size, "mm", _changed(scene, ruled.asked, wider), "Enlarge the tile")
+    lpi = max(5.0, float(int(ruled.asked.lpi * size / least * 2)) / 2)
+    coarser = replace(ruled.asked, lpi=lpi)
+    return Finding(code, "look", text, *at, size, "mm", _changed(scene, ruled.asked, coarser), f"Screen at {lpi:g} lpi")
+
+
+def on_the_weave(scene: Scene) -> Iterator[Finding]:
+    """Stripes nearly along the cloth's yarns."""
+    for index, ruled in _used(scene):
+        off = weave_offset(ruled.screen)
+        at = _place(scene, index)
+        if ruled.screen.pattern != "line" or off > _WEAVE_DEGREES or off == 0 or at is None:
+            continue
+        text = (
+            f"Stripes at {ruled.screen.angle:g}° lie {off:g}° off the weave: they drift across the yarns. "
+            "Follow the weave exactly (0 or 90°) or keep well away (72°)."
+        )
+        fix = _changed(scene, ruled.asked, replace(ruled.asked, angle=72.0))
+        yield Finding("screen-on-weave", "look", text, *at, off, "°", fix, "Turn to 72°")
+
+
+def beating(scene: Scene) -> Iterator[Finding]:
+    """Two screens of one job whose rows nearly agree."""
+    for (_, one), (index, other) in itertools.combinations(_used(scene), 2):
+        period = beat_mm(one, other)
+        at = _place(scene, index)
+        if not _BEAT_MM[0] <= period <= _BEAT_MM[1] or at is None:
+            continue
+        text = (
+            f"Screens of {one.screen.lpi:.4g} lpi at {one.screen.angle:g}° and {other.screen.lpi:.4g} lpi at "
+            f"{other.screen.angle:g}° beat every {period:.0f} mm where they meet: make them equal or part them."
+        )
+        fix = None
+        if index != FADE:
+            alike = replace(other.asked, lpi=one.asked.lpi, angle=one.asked.angle)
+            fix = _changed(scene, other.asked, alike)
+        yield Finding("screens-beat", "look", text, *at, period, "mm", fix, "Make them equal" if fix else "")
+
+
+def _used(scene: Scene) -> list[tuple[int, Ruled]]:
+    """Distinct screens in use, with a class that has them."""
+    first: dict[Screen, tuple[int, Ruled]] = {}
+    for index, ruled in enumerate(scene.screens.ruled, start=1):
+        first.setdefault(ruled.asked, (index, ruled))
+    used = list(first.values())
+    if scene.screens.fade is not None and scene.treated.tone is not None:
+        used.append((FADE, scene.screens.fade))
+    return used
+
+
+def _place(scene: Scene, index: int) -> tuple[float, float] | None:
+    if scene.zones is None:
+        return None
+    where: Mask = np.asarray(cv2.inRange(scene.zones, index, index), np.uint8)
+    return scene.mm(*place(where)) if cv2.countNonZero(where) else None
+
+
+def _name(ruled: Ruled) -> str:
+    screen = ruled.screen
+    if screen.pattern == "tile":
+        return f"The tile “{screen.tile}” at {screen.tile_mm:.3g} mm"
+    kind = {"round": "The dot screen", "inverted": "The screen of round holes", "line": "The line screen"}
+    return f"{kind[screen.pattern]} of {screen.lpi:.4g} lpi"
+
+
+def _changed(scene: Scene, before: Screen, after: Screen) -> PlanSettings:
+    """Settings with one screen replaced wherever it is used."""
+    holes: HoleSettings = scene.settings.holes
+    default = after if holes.default == before else holes.default
+    rules = tuple(replace(rule, screen=after) if rule.screen == before else rule for rule in holes.rules)
+    return replace(scene.settings, holes=replace(holes, default=default, rules=rules))

@@ -1,0 +1,213 @@
+"""Inspection of artwork at print size: transparency, fringe, fades, colours, finest line and finest gap."""
+
+import math
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core import fast
+from swaddon.core.colour import Rgb
+from swaddon.core.knockout import colour_counts
+from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bounds
+from swaddon.core.units import mm_from_px, px_from_mm
+
+LOOKED_UP_TO_MM = 1.2
+"""Lines and gaps wider than this are not fine (assumed)."""
+
+_AT_LEAST_MM = 1.0
+"""Length of line that must be as fine before it counts (assumed)."""
+
+_HALF_WIDTHS_PX = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0)
+_LINES, _SAMPLES, _DIRECTIONS = 60, 40, 16
+_DEPTH_UNITS = 8
+_POOLED_FROM_PPI = 250
+_RIDGE_SLACK = 0.75
+
+
+@dataclass(frozen=True)
+class Fine:
+    """A finest width in mm, and the place (x, y in mm on the artboard) where it is."""
+
+    width_mm: float
+    x_mm: float
+    y_mm: float
+
+
+@dataclass(frozen=True)
+class Inspection:
+    """What an artwork is like at its print size.
+
+    Attributes
+    ----------
+    half_share
+        Share of the inked pixels that are half-transparent, 0..1.
+    fringe_px
+        Mean width in plan pixels of the half-transparent rim round edges.
+    fade_mm2
+        Area of fades and glows (half-transparent, wider than a rim).
+    colours
+        Distinct sRGB colours of the artwork.
+    line, gap
+        Finest line of the figure, finest gap in it; ``None``: none finer than ``LOOKED_UP_TO_MM``.
+    background
+        Colour of an opaque border all round, ``None``: there is none.
+    """
+
+    half_share: float
+    fringe_px: float
+    fade_mm2: float
+    colours: int
+    line: Fine | None
+    gap: Fine | None
+    background: Rgb | None
+
+
+def inspect(art: Rgba, soft: Mask, ppi: float, colours: int, background: Rgb | None) -> Inspection:
+    """Inspect artwork on the plan's grid.
+
+    Parameters
+    ----------
+    art
+        ``uint8 (H, W, 4)`` after the knockouts.
+    soft
+        Mask of its fades (``underbase.soft_area``).
+    colours, background
+        Facts of the artwork as it was read.
+    """
+    alpha = alpha_of(art)
+    inked = cv2.countNonZero(alpha)
+    half = cv2.inRange(alpha, 1, 254)
+    rim_px = cv2.countNonZero(cv2.bitwise_and(half, cv2.bitwise_not(soft)))
+    figure = cv2.inRange(alpha, 128, 255)
+    edge = cv2.bitwise_and(figure, cv2.bitwise_not(cv2.erode(figure, np.ones((3, 3), np.uint8))))
+    edge_px = cv2.countNonZero(edge)
+    with ThreadPoolExecutor(2) as pool:
+        lines = pool.submit(finest, alpha, ppi)
+        gaps = pool.submit(finest, cv2.bitwise_not(alpha), ppi, 255)
+        line, gap = lines.result(), gaps.result()
+    return Inspection(
+        half_share=cv2.countNonZero(half) / inked if inked else 0.0,
+        fringe_px=rim_px / edge_px if edge_px else 0.0,
+        fade_mm2=cv2.countNonZero(soft) * mm_from_px(1, ppi) ** 2,
+        colours=colours,
+        line=line,
+        gap=gap,
+        background=background,
+    )
+
+
+def distinct_colours(rgba: Rgba) -> int:
+    """How many sRGB colours the pixels with ink have."""
+    kernels = fast.compiled()
+    if kernels is None:
+        return len(colour_counts(rgba, np.full(rgba.shape[:2], 255, np.uint8))[0])
+    seen = np.zeros(1 << 24, np.uint8)
+    fast.by_rows(rgba.shape[0], lambda rows: kernels.mark_colours(rgba[rows], seen))
+    return int(np.count_nonzero(seen))
+
+
+def finest(coverage: Plane, ppi: float, beyond: int = 0) -> Fine | None:
+    """The finest width of a figure, by local width on its ridge.
+
+    A pixel lies on the ridge of a line when no pixel within the line's width is deeper than it; corners of wide shapes
+    are not lines, since depth rises along them. Widths are then measured to a fraction of a pixel: the shortest of the
+    chords through the ridge, each the integral of the coverage along it.
+
+    Parameters
+    ----------
+    coverage
+        ``uint8 (H, W)``, 255 = figure.
+    beyond
+        What lies outside the array, 0 or 255.
+    """
+    box = bounds(cv2.inRange(coverage, 1, 255)) if beyond == 0 else bounds(cv2.inRange(coverage, 0, 254))
+    if box is None:
+        return None
+    pad = math.ceil(px_from_mm(LOOKED_UP_TO_MM, ppi)) + 2
+    part = coverage[box.top : box.bottom, box.left : box.right]
+    wide = np.asarray(cv2.copyMakeBorder(part, pad, pad, pad, pad, cv2.BORDER_CONSTANT, value=beyond), np.uint8)
+    pool = 2 if ppi >= _POOLED_FROM_PPI else 1
+    depth = cv2.distanceTransform(cv2.inRange(_pooled(wide, pool), 128, 255), cv2.DIST_L2, cv2.DIST_MASK_5)
+    units = np.asarray(cv2.convertScaleAbs(depth, alpha=_DEPTH_UNITS), np.uint8)
+    for half_width in _HALF_WIDTHS_PX:
+        if mm_from_px(2 * half_width * pool, ppi) > LOOKED_UP_TO_MM * 1.1:
+            break
+        least_px = max(px_from_mm(_AT_LEAST_MM, ppi) / pool, 4 * half_width)
+        lines = _long_ones(_ridge(units, half_width), least_px)
+        if lines:
+            whole = [(xs * pool + (pool - 1) / 2, ys * pool + (pool - 1) / 2) for xs, ys in lines]
+            return _thinnest(wide, whole, half_width * pool, ppi, (box.left - pad, box.top - pad))
+    return None
+
+
+def _pooled(coverage: Plane, pool: int) -> Plane:
+    """The greatest coverage of each block of ``pool`` × ``pool`` pixels, so that no line is lost."""
+    if pool == 1:
+        return coverage
+    height, width = (side // 2 * 2 for side in coverage.shape)
+    across = cv2.max(coverage[:height, 0:width:2], coverage[:height, 1:width:2])
+    return np.asarray(cv2.max(across[0::2], across[1::2]), np.uint8)
+
+
+def _ridge(units: Plane, half_width: float) -> Mask:
+    """Mask of the ridge of lines no wider than twice ``half_width``."""
+    side = 2 * (math.ceil(2 * half_width) + 1) + 1
+    around = cv2.dilate(units, np.ones((side, side), np.uint8))
+    flat = cv2.inRange(cv2.subtract(around, units), 0, int(_RIDGE_SLACK * _DEPTH_UNITS))
+    shallow = cv2.inRange(units, 1, int(half_width * _DEPTH_UNITS))
+    return np.asarray(cv2.bitwise_and(flat, shallow), np.uint8)
+
+
+def _long_ones(ridge: Mask, least_px: float) -> list[tuple[NDArray[np.float32], NDArray[np.float32]]]:
+    """x and y along each connected ridge of at least so many pixels, longest first, at most ``_LINES`` of them."""
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(ridge, connectivity=8)
+    long = [index for index in range(1, count) if stats[index, cv2.CC_STAT_AREA] >= least_px]
+    long.sort(key=lambda index: -int(stats[index, cv2.CC_STAT_AREA]))
+    found = []
+    for index in long[:_LINES]:
+        left, top, width, height = (int(value) for value in stats[index, :4])
+        ys, xs = np.nonzero(parts[top : top + height, left : left + width] == index)
+        every = max(1, ys.size // _SAMPLES)
+        found.append(((xs[::every] + left).astype(np.float32), (ys[::every] + top).astype(np.float32)))
+    return found
+
+
+def _thinnest(
+    wide: Plane,
+    lines: list[tuple[NDArray[np.float32], NDArray[np.float32]]],
+    half_width: float,
+    ppi: float,
+    origin: tuple[int, int],
+) -> Fine:
+    """The line whose median width is least, and a place in the middle of it."""
+    best = Fine(math.inf, 0, 0)
+    for xs, ys in lines:
+        widths = local_widths(wide, xs, ys, 2 * half_width + 3)
+        pick = int(np.argsort(widths, kind="stable")[len(widths) // 2])
+        width_mm = mm_from_px(float(widths[pick]), ppi)
+        if width_mm < best.width_mm:
+            x, y = float(xs[pick]) + 0.5 + origin[0], float(ys[pick]) + 0.5 + origin[1]
+            best = Fine(width_mm, mm_from_px(x, ppi), mm_from_px(y, ppi))
+    return best
+
+
+def local_widths(
+    coverage: Plane, xs: NDArray[np.float32], ys: NDArray[np.float32], reach_px: float
+) -> NDArray[np.float32]:
+    """Shortest chord through each point, in pixels: coverage integrated outwards until it ends."""
+    step = 0.25
+    out = np.arange(step / 2, reach_px, step, dtype=np.float32)
+    best = np.full(xs.shape, np.inf, np.float32)
+    for turn in range(_DIRECTIONS):
+        angle = math.pi * turn / _DIRECTIONS
+        total = np.zeros(xs.shape, np.float32)
+        for sign in (1.0, -1.0):
+            u = xs[:, None] + sign * math.cos(angle) * out[None, :]
+            v = ys[:, None] + sign * math.sin(angle) * out[None, :]
+            value = cv2.remap(coverage, u, v, cv2.INTER_LINEAR).astype(np.float32) / 255
+            total += (value * np.minimum.accumulate(value > 0.02, axis=1)).sum(axis=1) * step
+        np.minimum(best, total, out=best)
+    return best

@@ -1,0 +1,202 @@
+"""Drawings in: SVG and PDF, rendered at the plan's own resolution. Nothing outside the file is ever fetched."""
+
+import gzip
+import hashlib
+import io
+import math
+import re
+import threading
+from collections.abc import Callable
+from importlib import resources
+from typing import Any
+from xml.etree import ElementTree
+
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.engine import PlanError
+from swaddon.core.raster import Rgba
+
+SHOWN_PPI = 300.0
+LARGEST_SHOWN_PX = 36_000_000
+"""A drawing is kept at 300 ppi of its own size, or at this many pixels when that is less."""
+
+LARGEST_SVG = 50_000_000
+_GZIP = b"\x1f\x8b"
+_PX_PER_INCH = {"": 96.0, "px": 96.0, "pt": 72.0, "pc": 6.0, "in": 1.0, "mm": 25.4, "cm": 2.54}
+_OUTSIDE = re.compile(rb"""(\bhref\s*=\s*)(["'])(?!\s*(?:#|data:))[^"']*\2""", re.IGNORECASE)
+_LENGTH = re.compile(r"^\s*([0-9.]+(?:e[+-]?\d+)?)\s*(px|pt|pc|in|mm|cm)?\s*$", re.IGNORECASE)
+_pdf_lock = threading.Lock()
+
+Render = Callable[[int, int], Rgba]
+
+
+def is_drawing(data: bytes) -> bool:
+    """Whether the bytes are a PDF or an SVG (plain or gzipped)."""
+    return _is_pdf(data) or _svg_text(data) is not None
+
+
+def _is_pdf(data: bytes) -> bool:
+    return b"%PDF-" in data[:1024]
+
+
+def _svg_text(data: bytes) -> bytes | None:
+    """SVG markup, unzipped; ``None`` when it is none."""
+    if data[:2] == _GZIP:
+        try:
+            with gzip.GzipFile(fileobj=io.BytesIO(data)) as file:
+                data = file.read(LARGEST_SVG + 1)
+        except (OSError, EOFError):
+            return None
+    head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    return data if head.startswith(b"<") and b"<svg" in data[:65536] else None
+
+
+def decode_drawing(data: bytes, name: str, page: int = 1) -> Artwork:
+    """Artwork from an SVG or PDF; raises ``PlanError`` with one sentence."""
+    if _is_pdf(data):
+        return _pdf(data, name, page)
+    text = _svg_text(data)
+    assert text is not None
+    return _svg(data, text, name)
+
+
+def _artwork(
+    data: bytes, name: str, kind: str, size_in: tuple[float, float], render: Render, notes: tuple[str, ...],
+    page: int = 1, pages: int = 1,
+) -> Artwork:  # fmt: skip
+    width_in, height_in = size_in
+    area = width_in * height_in
+    if not (0.01 <= width_in <= 400 and 0.01 <= height_in <= 400) or not math.isfinite(area):
+        raise PlanError(f"“{name}” says it is {width_in:.3g} × {height_in:.3g} in: give the drawing a sensible size.")
+    ppi = min(SHOWN_PPI, math.sqrt(LARGEST_SHOWN_PX / area))
+    rgba = render(max(1, round(width_in * ppi)), max(1, round(height_in * ppi)))
+    rgba.flags.writeable = False
+    digest = hashlib.blake2b(data, digest_size=16, person=str(page).encode()[:16]).hexdigest()
+    return Artwork(
+        rgba=rgba,
+        content_id=digest,
+        file_name=name,
+        file_format=kind,
+        has_alpha=True,
+        notes=notes,
+        render=render,
+        page=page,
+        pages=pages,
+        natural_width_mm=round(width_in * 25.4, 2),
+    )
+
+
+# SVG
+
+
+def _svg(data: bytes, text: bytes, name: str) -> Artwork:
+    if len(text) > LARGEST_SVG:
+        raise PlanError(f"“{name}” is over 50 MB of markup: export the artwork as PNG at print size.")
+    inside, cut = _OUTSIDE.subn(rb'\1""', text)
+    try:
+        markup = inside.decode("utf-8")
+        size = _svg_size(markup)
+    except (UnicodeDecodeError, ElementTree.ParseError) as error:
+        raise PlanError(f"“{name}” is damaged or cut short: export the drawing again.") from error
+    if "<!ENTITY" in markup:
+        raise PlanError(f"“{name}” defines entities, which Swaddon does not expand: export it as plain SVG.")
+    notes = ["drawn at the plan’s resolution"]
+    if cut:
+        notes.append("pictures linked from outside the file left out")
+    if "<text" in markup:
+        notes.append("lettering is set in the fonts of this machine: outlines are surer")
+
+    def render(width: int, height: int) -> Rgba:
+        return _svg_pixels(markup, name, width, height)
+
+    return _artwork(data, name, "SVG", size, render, tuple(notes))
+
+
+def _svg_size(markup: str) -> tuple[float, float]:
+    """Width and height in inches, from the root's attributes."""
+    root = ElementTree.fromstring(markup)
+    view = [float(part) for part in re.split(r"[\s,]+", root.get("viewBox", "").strip()) if part] or [0, 0, 100, 100]
+    width, height = _svg_length(root.get("width")), _svg_length(root.get("height"))
+    aspect = view[3] / view[2] if len(view) == 4 and view[2] > 0 and view[3] > 0 else 1.0
+    if width is None and height is None:
+        return (view[2] if len(view) == 4 else 100.0) / 96, (view[3] if len(view) == 4 else 100.0) / 96
+    if width is None:
+        assert height is not None
+        return height / aspect, height
+    return width, width * aspect if height is None else height
+
+
+def _svg_length(text: str | None) -> float | None:
+    found = _LENGTH.match(text or "")
+    return None if found is None else float(found[1]) / _PX_PER_INCH[(found[2] or "").lower()]
+
+
+def _svg_pixels(markup: str, name: str, width: int, height: int) -> Rgba:
+    import imagecodecs
+    import resvg_py
+
+    fonts = str(resources.files("swaddon") / "ui" / "fonts")
+    try:
+        png = resvg_py.svg_to_bytes(svg_string=markup, width=width, height=height, font_dirs=[fonts])
+        pixels = np.asarray(imagecodecs.png_decode(bytes(png)))
+    except (ValueError, RuntimeError) as error:
+        raise PlanError(f"“{name}” cannot be drawn: export it as plain SVG or as PNG.") from error
+    return _fitted(pixels, width, height)
+
+
+def _fitted(pixels: NDArray[Any], width: int, height: int) -> Rgba:
+    """Pixels of just the asked size; a renderer may be off by one."""
+    out = np.zeros((height, width, 4), np.uint8)
+    rows, columns = min(height, pixels.shape[0]), min(width, pixels.shape[1])
+    part = pixels[:rows, :columns]
+    out[:rows, :columns, : part.shape[2]] = part
+    if part.shape[2] == 3:
+        out[:rows, :columns, 3] = 255
+    return out
+
+
+# PDF
+
+
+def _pdf(data: bytes, name: str, page: int) -> Artwork:
+    import pypdfium2
+
+    try:
+        with _pdf_lock:
+            document = pypdfium2.PdfDocument(data)
+            pages = len(document)
+            if not 1 <= page <= pages:
+                raise PlanError(f"“{name}” has {pages} page(s): there is no page {page}.")
+            width_pt, height_pt = document[page - 1].get_size()
+            document.close()
+    except pypdfium2.PdfiumError as error:
+        raise PlanError(f"“{name}” is damaged, or locked with a password: export the page again.") from error
+
+    def render(width: int, height: int) -> Rgba:
+        return _pdf_pixels(data, name, page, width, height)
+
+    notes = ["drawn at the plan’s resolution"]
+    if pages > 1:
+        notes.append(f"page {page} of {pages}")
+    return _artwork(data, name, "PDF", (width_pt / 72, height_pt / 72), render, tuple(notes), page, pages)
+
+
+def _pdf_pixels(data: bytes, name: str, page: int, width: int, height: int) -> Rgba:
+    """One page on nothing: what the page leaves unpainted stays transparent."""
+    import pypdfium2
+
+    try:
+        with _pdf_lock:
+            document = pypdfium2.PdfDocument(data)
+            sheet = document[page - 1]
+            scale = max(width / sheet.get_size()[0], height / sheet.get_size()[1])
+            bitmap = sheet.render(scale=scale, fill_color=(255, 255, 255, 0), rev_byteorder=True, maybe_alpha=True)
+            pixels = bitmap.to_numpy().copy()
+            document.close()
+    except pypdfium2.PdfiumError as error:
+        raise PlanError(f"Page {page} of “{name}” cannot be drawn: export it again, or as PNG.") from error
+    if pixels.shape[2] == 4 and not pixels[..., 3].any():
+        pixels[..., 3] = 255
+    return _fitted(pixels, width, height)

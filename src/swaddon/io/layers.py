@@ -1,0 +1,104 @@
+"""Layered OpenRaster files: a ZIP of PNG layers and ``stack.xml``; visible layers are laid over each other."""
+
+import hashlib
+import io
+import zipfile
+from xml.etree import ElementTree
+
+import numpy as np
+from PIL import Image
+
+from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.engine import PlanError
+
+MEDIA_TYPE = b"image/openraster"
+LARGEST_PIXELS = 250_000_000
+_LARGEST_STACK = 5_000_000
+_LARGEST_LAYER = 1_000_000_000
+_PLAIN = ("svg:src-over", "")
+
+
+def is_openraster(data: bytes) -> bool:
+    """Whether the bytes are a ZIP that names itself OpenRaster in its first entry."""
+    return data[:4] == b"PK\x03\x04" and MEDIA_TYPE in data[:128]
+
+
+def decode_openraster(data: bytes, name: str) -> Artwork:
+    """Artwork from an OpenRaster file; raises ``PlanError`` with one sentence."""
+    damaged = f"“{name}” is damaged or is no OpenRaster file: save it again, or as PNG."
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            picture, notes = _picture(archive, name)
+    except PlanError:
+        raise
+    except Exception as error:
+        raise PlanError(damaged) from error
+    rgba = np.asarray(picture).copy()
+    rgba.flags.writeable = False
+    return Artwork(
+        rgba=rgba,
+        content_id=hashlib.blake2b(data, digest_size=16).hexdigest(),
+        file_name=name,
+        file_format="OpenRaster",
+        has_alpha=True,
+        notes=tuple(notes),
+    )
+
+
+def _picture(archive: zipfile.ZipFile, name: str) -> tuple[Image.Image, list[str]]:
+    if archive.getinfo("stack.xml").file_size > _LARGEST_STACK:
+        raise PlanError(f"“{name}” has a layer list of over 5 MB: save it again with fewer layers.")
+    text = archive.read("stack.xml")
+    if b"<!ENTITY" in text:
+        raise PlanError(f"“{name}” defines entities in its layer list: save it again.")
+    root = ElementTree.fromstring(text)
+    width, height = int(root.get("w", "0")), int(root.get("h", "0"))
+    if width < 1 or height < 1 or width * height > LARGEST_PIXELS:
+        raise PlanError(f"“{name}” says it is {width} × {height} px: save it at its print size, 300 ppi.")
+    stack = root.find("stack")
+    if stack is None:
+        raise ValueError("no stack")
+    if any(layer.get("composite-op", "") not in _PLAIN for layer in stack.iter()):
+        with _opened(archive, "mergedimage.png") as merged:
+            return merged.convert("RGBA"), ["layers with special blending: the file’s own merged picture is used"]
+    out = Image.new("RGBA", (width, height))
+    shown, hidden = _lay(archive, stack, out, 0, 0)
+    return out, [f"{shown} layers laid over each other" + (f", {hidden} hidden ones left out" if hidden else "")]
+
+
+def _opened(archive: zipfile.ZipFile, entry: str) -> Image.Image:
+    if archive.getinfo(entry).file_size > _LARGEST_LAYER:
+        raise ValueError("layer too large")
+    opened = Image.open(io.BytesIO(archive.read(entry)), formats=("PNG",))
+    if opened.width * opened.height > LARGEST_PIXELS:
+        raise ValueError("layer too large")
+    return opened
+
+
+def _lay(archive: zipfile.ZipFile, stack: ElementTree.Element, out: Image.Image, dx: int, dy: int) -> tuple[int, int]:
+    """Lay a stack's layers, the first one on top; how many were shown and hidden."""
+    shown = hidden = 0
+    for layer in reversed(list(stack)):
+        if layer.get("visibility", "visible") == "hidden":
+            hidden += 1
+            continue
+        x, y = dx + int(layer.get("x", "0")), dy + int(layer.get("y", "0"))
+        opacity = min(max(float(layer.get("opacity", "1")), 0.0), 1.0)
+        if layer.tag == "stack":
+            group = Image.new("RGBA", out.size)
+            more, less = _lay(archive, layer, group, x, y)
+            shown, hidden = shown + more, hidden + less
+            out.alpha_composite(_faded(group, opacity))
+        elif layer.tag == "layer":
+            with _opened(archive, layer.get("src", "")) as picture:
+                laid = Image.new("RGBA", out.size)
+                laid.paste(_faded(picture.convert("RGBA"), opacity), (x, y))
+            out.alpha_composite(laid)
+            shown += 1
+    return shown, hidden
+
+
+def _faded(picture: Image.Image, opacity: float) -> Image.Image:
+    if opacity < 1:
+        picture.putalpha(picture.getchannel("A").point(lambda value: round(value * opacity)))
+    return picture

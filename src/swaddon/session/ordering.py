@@ -1,0 +1,183 @@
+"""An order as it is typed: texts read into a plan request."""
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from swaddon.core.background import border_tolerance, uniform_border
+from swaddon.core.placement import content_box
+from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.settings import HoleSettings, PlanSettings, WhiteSettings
+from swaddon.core.plan.stages import PlanRequest
+from swaddon.core.profile import PressProfile
+from swaddon.core.screen import Tiles
+from swaddon.io import profiles
+from swaddon.io.images import KINDS, read_artwork
+from swaddon.io.tiles import shipped_tiles
+from swaddon.session import parse, region_file, storage
+from swaddon.session.job import Job, request_for
+
+LONGEST_MM = 5000
+
+
+@dataclass(frozen=True)
+class Order:
+    """Texts and numbers as given; ``None`` leaves what the job or the profile says."""
+
+    artwork: Path | None
+    page: int
+    process: str | None
+    profile: str | None
+    garment: str | None
+    width: str | None
+    height: str | None
+    crop: str | None
+    turn: int | None
+    knockout: list[str] | None
+    keep: list[str] | None
+    alpha: str | None
+    holes: str | None
+    region_file: Path | None
+    fine: str | None
+    give_back: float | None
+    deeper_black: float | None
+    white: str | None
+    choke: str | None
+    design_white: bool | None
+    quantity: int | None
+    job: Path | None
+
+
+def request(order: Order, meanwhile: Callable[[], None]) -> PlanRequest:
+    """The plan that an order asks for; ``meanwhile`` runs while the artwork is read.
+
+    Raises
+    ------
+    ValueError, PlanError
+        One sentence on what is wrong.
+    """
+    changes = _changes(order)
+    if order.artwork is None and order.job is None:
+        raise ValueError(f"Missing the artwork: name a {KINDS} file, or a --job")
+    if order.process not in (None, "film", "direct"):
+        raise ValueError(f"--process “{order.process}” is not film or direct")
+    with ThreadPoolExecutor(1) as reader:
+        reading = None if order.artwork is None else reader.submit(read_artwork, order.artwork, order.page)
+        stored = None if order.job is None else storage.open_job(order.job)
+        press = _press(order, stored)
+        meanwhile()
+        artwork = _artwork(None if reading is None else reading.result(), stored)
+    settings = stored.settings if stored is not None else storage.first_settings(press)
+    settings = replace(settings, **changes)
+    settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
+    settings = _placed(order, artwork, settings)
+    if order.region_file is not None:
+        rules = region_file.read_rules(order.region_file, artwork, settings)
+        settings = replace(settings, holes=replace(settings.holes, rules=(*settings.holes.rules, *rules)))
+    tiles = shipped_tiles() if stored is None else stored.all_tiles()
+    _check_tiles(settings.holes, tiles)
+    return request_for(artwork, settings, press, tiles)
+
+
+def _changes(order: Order) -> dict[str, Any]:
+    changes: dict[str, Any] = {}
+    if order.garment is not None:
+        changes["garment"] = parse.colour(order.garment, "--garment")
+    if order.knockout is not None:
+        changes["knockouts"] = tuple(parse.knockout(text) for text in order.knockout)
+    if order.keep is not None:
+        changes["keeps"] = tuple(parse.keep(text) for text in order.keep)
+    if order.alpha is not None:
+        changes["alpha"] = parse.alpha(order.alpha)
+    if order.quantity is not None:
+        if order.quantity < 1:
+            raise ValueError("--quantity must be at least 1 shirt")
+        changes["quantity"] = order.quantity
+    return changes
+
+
+def _press(order: Order, stored: Job | None) -> PressProfile:
+    base = stored.profile.name if stored is not None and stored.profile is not None else "film"
+    press = profiles.load(order.profile or order.process or base)
+    if order.process is not None and press.process != order.process:
+        raise ValueError(f"The profile {press.name} is for {press.process}, not for {order.process}")
+    return press
+
+
+def _artwork(read: Artwork | None, stored: Job | None) -> Artwork:
+    if read is not None:
+        return read
+    if stored is not None and stored.file is not None:
+        return stored.file.artwork
+    raise ValueError("The job holds no artwork: name an artwork file")
+
+
+def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
+    changes: dict[str, Any] = {}
+    if order.white is not None:
+        mode, limit = parse.white(order.white)
+        changes["mode"] = mode
+        if limit is not None:
+            changes["limit"] = limit
+    if order.choke is not None:
+        changes["choke_mm"] = parse.length_mm(order.choke, "--choke", 0, 2)
+    if order.design_white is not None:
+        changes["design"] = order.design_white
+    return replace(white, **changes)
+
+
+def _holes(order: Order, holes: HoleSettings) -> HoleSettings:
+    changes: dict[str, Any] = {}
+    if order.holes is not None:
+        changes["default"] = parse.screen(order.holes, "--holes")
+    if order.fine is not None:
+        changes["fine_mm"] = parse.length_mm(order.fine, "--fine", 0, 50)
+    if order.give_back is not None:
+        if not 1 <= order.give_back <= 3:
+            raise ValueError("--give-back is between 1 and 3 times the ink")
+        changes |= {"give_back": order.give_back > 1, "give_back_limit": order.give_back}
+    if order.deeper_black is not None:
+        if not 0 <= order.deeper_black <= 1:
+            raise ValueError("--deeper-black is a share between 0 and 1")
+        changes["deeper_black"] = order.deeper_black
+    return replace(holes, **changes)
+
+
+def _placed(order: Order, artwork: Artwork, settings: PlanSettings) -> PlanSettings:
+    """Crop, turn and print size."""
+    placement = settings.placement
+    if order.turn is not None:
+        if order.turn not in (0, 90, 180, 270):
+            raise ValueError("--turn is 0, 90, 180 or 270 degrees")
+        placement = replace(placement, quarter_turns=order.turn // 90)
+    if order.crop == "content":
+        placement = replace(placement, crop=content_crop(artwork))
+    elif order.crop is not None:
+        placement = replace(placement, crop=parse.crop(order.crop))
+    settings = replace(settings, placement=placement)
+    if order.width is not None and order.height is not None:
+        raise ValueError("Give --width or --height, not both: the artwork keeps its shape")
+    if order.width is not None:
+        return replace(settings, width_mm=parse.length_mm(order.width, "--width", 1, LONGEST_MM))
+    if order.height is not None:
+        height_mm = parse.length_mm(order.height, "--height", 1, LONGEST_MM)
+        width_px, height_px = artwork.placed_px(placement)
+        return replace(settings, width_mm=height_mm * width_px / height_px)
+    return settings
+
+
+def content_crop(artwork: Artwork) -> tuple[int, int, int, int] | None:
+    """The part of an artwork that holds something besides nothing and one colour all round; ``None``: all of it."""
+    background = uniform_border(artwork.rgba, border_tolerance(artwork.file_format))
+    box = content_box(artwork.rgba, background)
+    if box is None or (box.width, box.height) == (artwork.width_px, artwork.height_px):
+        return None
+    return box.left, box.top, box.right, box.bottom
+
+
+def _check_tiles(holes: HoleSettings, tiles: Tiles) -> None:
+    for screen in (holes.default, *(rule.screen for rule in holes.rules)):
+        if screen is not None and screen.pattern == "tile" and screen.tile not in tiles:
+            raise ValueError(f"There is no tile “{screen.tile}”: choose one of {', '.join(sorted(tiles))}")
