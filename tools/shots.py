@@ -75,6 +75,19 @@ def knockout(studio: Studio) -> None:
     finding.fix_button.click()
 
 
+def holes(studio: Studio) -> None:
+    bench = studio.open("heron", "holes")
+    page = bench.pages["holes"]
+    page.kind.button_for("round").click()
+    studio.settle()
+    page.step(1)
+    page.kind.button_for("line").click()
+    studio.settle()
+    bench.table.go_to(62, 120)
+    bench.table.set_outlines(())
+    page.render_job(bench.session.job, bench.desk.plan, None)
+
+
 def white(studio: Studio) -> None:
     bench = studio.open("lantern", "white")
     bench.table.go_to(40, 128)
@@ -108,7 +121,7 @@ def empty(studio: Studio) -> None:
     studio.bench.go_to_station("order")
 
 
-SHOTS: tuple[Callable[[Studio], None], ...] = (order, artwork, knockout, white, inks, cost, light, empty)
+SHOTS: tuple[Callable[[Studio], None], ...] = (order, artwork, knockout, holes, white, inks, cost, light, empty)
 
 
 def main() -> None:

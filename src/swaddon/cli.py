@@ -10,7 +10,7 @@ import typer
 from swaddon import __version__
 
 if TYPE_CHECKING:
-    from swaddon.core.plan.stages import PlanRequest
+    from swaddon.core.plan.request import PlanRequest
 
 app = typer.Typer(
     add_completion=False,

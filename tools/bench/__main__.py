@@ -23,8 +23,9 @@ from swaddon.core import fast, underbase
 from swaddon.core.colour import SRGB_FROM_BANDS, bands_from_srgb8
 from swaddon.core.optics import Appearance
 from swaddon.core.plan.engine import Cache, Run
+from swaddon.core.plan.ink_stages import fade_tables
 from swaddon.core.plan.settings import Knockout, PlanSettings, WhiteSettings
-from swaddon.core.plan.stages import fade_tables, make_plan
+from swaddon.core.plan.stages import make_plan
 from swaddon.io import profiles
 from swaddon.io.images import read_artwork
 from swaddon.io.tables import cache_folder, separation_table

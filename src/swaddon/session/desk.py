@@ -1,8 +1,8 @@
 """The desk: an open session with its background work. Qt-free; results arrive through ``post``.
 
-Three threads: one plans, one draws frames, one reads and writes files. Each works on the newest request only (files:
-on one request at a time). ``post`` hands a call to the thread of the interface; whether a result is still wanted is
-asked there once more.
+Four threads: one plans, one draws frames, one finds regions, one reads and writes files. Each works on the newest
+request only (files: on one request at a time). ``post`` hands a call to the thread of the interface; whether a result
+is still wanted is asked there once more.
 """
 
 from collections.abc import Callable
@@ -12,8 +12,12 @@ from pathlib import Path
 from typing import Any
 
 from swaddon.core.cloth import ClothKind
+from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, PlanError, Run
-from swaddon.core.plan.stages import Plan, PlanRequest, make_plan
+from swaddon.core.plan.hole_stages import artwork_regions
+from swaddon.core.plan.request import PlanRequest
+from swaddon.core.plan.stages import Plan, make_plan
+from swaddon.core.regions import RegionMap
 from swaddon.session.job import Job
 from swaddon.session.preview import Frame, Previewer, View, Way
 from swaddon.session.session import Changes, Session
@@ -67,8 +71,13 @@ class Desk:
         self.on_frame: Callable[[Frame, Frame | None], None] = lambda _frame, _other: None
         self.on_progress: Callable[[str, float], None] = lambda _title, _share: None
         self.on_problem: Callable[[str], None] = lambda _text: None
+        self.on_regions: Callable[[], None] = lambda: None
+        self.regions: RegionMap | None = None
+        self._wants_regions = False
+        self._searched: str | None = None
         self._planner = NewestWins[PlanRequest]("planner", self._make_plan, self._plan_failed)
         self._drawer = NewestWins[_FrameRequest]("drawer", self._draw, self._draw_failed)
+        self._finder = NewestWins[Artwork]("finder", self._find_regions, self._find_failed)
         self._files = ThreadPoolExecutor(1, thread_name_prefix="files")
         session.listen(self._job_changed)
         self._job_changed(session.job, Changes(frozenset({"file"}), "start"))
@@ -80,7 +89,37 @@ class Desk:
 
     @property
     def is_idle(self) -> bool:
-        return self._planner.is_idle and self._drawer.is_idle
+        return self._planner.is_idle and self._drawer.is_idle and self._finder.is_idle
+
+    def want_regions(self) -> None:
+        """Somebody looks at regions: find those of the artwork, in the background, now and whenever it changes."""
+        self._wants_regions = True
+        self._seek_regions()
+
+    def _seek_regions(self) -> None:
+        file = self.session.job.file
+        content = None if file is None else file.artwork.content_id
+        if content == self._searched or not self._wants_regions:
+            return
+        self._searched, self.regions = content, None
+        if file is None:
+            self._finder.cancel()
+        else:
+            self._finder.submit(file.artwork)
+        self.on_regions()
+
+    def _find_regions(self, artwork: Artwork, is_wanted: Callable[[], bool]) -> None:
+        found = artwork_regions(artwork, Run(self._cache, is_wanted))
+        self._post(lambda: self._deliver_regions(artwork, found) if is_wanted() else None)
+
+    def _deliver_regions(self, artwork: Artwork, found: RegionMap) -> None:
+        if artwork.content_id == self._searched:
+            self.regions = found
+            self.on_regions()
+
+    def _find_failed(self, _artwork: Artwork, error: Exception) -> None:
+        text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
+        self._post(lambda: self.on_problem(text))
 
     def look_at(self, looking: Looking | None) -> None:
         """Show another part, or another way of seeing."""
@@ -98,6 +137,8 @@ class Desk:
     def cancel(self) -> None:
         """Give up the running plan; the last finished one stays."""
         self._planner.cancel()
+        if self.regions is None:
+            self._finder.cancel()
         self.on_progress("", 1.0)
 
     def on_progress_later(self, title: str, share: float) -> None:
@@ -112,6 +153,7 @@ class Desk:
         """End all background work."""
         self._planner.stop()
         self._drawer.stop()
+        self._finder.stop()
         self._files.shutdown(wait=True, cancel_futures=True)
 
     def in_background(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
@@ -132,6 +174,8 @@ class Desk:
         self._files.submit(run)
 
     def _job_changed(self, job: Job, changes: Changes) -> None:
+        if "file" in changes.sections:
+            self._seek_regions()
         if not changes.sections & _PLANNED:
             if changes.sections & {"quantity", "drop_mm"} and self.plan is not None and self._request is not None:
                 self._request = self._with_settings(self._request, job)

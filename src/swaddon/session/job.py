@@ -4,8 +4,8 @@ from dataclasses import dataclass, field
 from functools import partial
 
 from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.settings import PlanSettings
-from swaddon.core.plan.stages import PlanRequest
 from swaddon.core.profile import PressProfile
 from swaddon.core.screen import TileArt, Tiles
 from swaddon.io.tables import separation_table

@@ -9,8 +9,8 @@ from typing import Any
 from swaddon.core.background import border_tolerance, uniform_border
 from swaddon.core.placement import content_box
 from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.settings import HoleSettings, PlanSettings, WhiteSettings
-from swaddon.core.plan.stages import PlanRequest
 from swaddon.core.profile import PressProfile
 from swaddon.core.screen import Tiles
 from swaddon.io import profiles

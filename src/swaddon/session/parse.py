@@ -29,6 +29,17 @@ def length_mm(text: str, what: str, least: float, most: float, default_unit: str
     return value
 
 
+def number(text: str, what: str, least: float, most: float) -> float:
+    """A number, point or comma; raises ``ValueError`` with one sentence."""
+    try:
+        value = float(text.strip().replace(",", "."))
+    except ValueError as error:
+        raise ValueError(f"{what} “{text.strip()}” is not a number") from error
+    if not least <= value <= most:
+        raise ValueError(f"{what} {value:g} is outside {least:g} to {most:g}")
+    return value
+
+
 def colour(text: str, what: str) -> Rgb:
     """An sRGB colour from ``#rrggbb``; raises ``ValueError`` with one sentence."""
     try:

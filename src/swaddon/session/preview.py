@@ -22,16 +22,10 @@ from swaddon.core.holes import GiveBack, Zones
 from swaddon.core.optics import FULL_WHITE, Appearance, fine_white, printed_share, seen
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, Run, run_stages, stage_keys
-from swaddon.core.plan.stages import (
-    STAGES,
-    Plan,
-    PlanRequest,
-    fade_tables,
-    given_back,
-    needs_regions,
-    screens_of,
-    white_of,
-)
+from swaddon.core.plan.hole_stages import given_back, needs_regions, screens_of
+from swaddon.core.plan.ink_stages import fade_tables, white_of
+from swaddon.core.plan.request import PlanRequest
+from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.raster import Plane, Sample, half, halve
 from swaddon.core.screen import Cut, cut
 from swaddon.core.units import MM_PER_INCH, px_from_mm
@@ -249,13 +243,13 @@ class Previewer:
                 lambda: texture(cloth, view.x0_mm, view.y0_mm, view.px_per_mm, view.width, view.height),
             )
             look = Appearance.of(request.settings.garment, request.profile)
-            planes = (_warped(plane, layers, view) for plane in (layers.cmyk, layers.white))
-            return seen(*planes, look, fabric, _warped(layers.share, layers, view))
+            cmyk, white = _warped(layers.cmyk, layers, view), _warped(layers.white, layers, view)
+            return seen(cmyk, white, look, fabric, _warped(layers.share, layers, view))
         if way == "artwork":
             return _artwork(_warped(layers.grid, layers, view), _warped(layers.taken, layers, view))
         if way == "white":
-            white = _warped(layers.white, layers, view).astype(np.float32) / FULL_WHITE
-            grey = _WHITE_GROUND + white * (_WHITE_INK - _WHITE_GROUND)
+            laid = _warped(layers.white, layers, view).astype(np.float32) / FULL_WHITE
+            grey = _WHITE_GROUND + laid * (_WHITE_INK - _WHITE_GROUND)
             return np.repeat(grey.astype(np.uint8)[..., None], 3, axis=2)
         cmyk = _warped(layers.cmyk, layers, view)
         if way == "black":

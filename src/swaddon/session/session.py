@@ -26,6 +26,21 @@ class Changes:
     initiator: str
 
 
+@dataclass(frozen=True)
+class Stowed:
+    """A job put aside with its history, as it was on the bench."""
+
+    job: Job
+    saved: Job
+    undo: tuple[tuple[str, Job], ...] = ()
+    redo: tuple[tuple[str, Job], ...] = ()
+    path: Path | None = None
+
+    @property
+    def is_changed(self) -> bool:
+        return self.job != self.saved
+
+
 Listener = Callable[[Job, Changes], None]
 
 
@@ -100,6 +115,17 @@ class Session:
         self._saved = job
         self.path = path
         self._become(job, "open")
+
+    def stow(self) -> Stowed:
+        """The open job with its history, to be taken up again."""
+        return Stowed(self._job, self._saved, tuple(self._undo), tuple(self._redo), self.path)
+
+    def resume(self, stowed: Stowed) -> None:
+        """Take a stowed job up where it was left."""
+        self._undo, self._redo = list(stowed.undo), list(stowed.redo)
+        self._merge_key = None
+        self._saved, self.path = stowed.saved, stowed.path
+        self._become(stowed.job, "open")
 
     def mark_saved(self, path: Path) -> None:
         self._saved = self._job

@@ -1,6 +1,5 @@
 """The bench: the window that holds job bar, rail, proof table, station sheet, findings and tally."""
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSize, Qt
@@ -15,7 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from swaddon.core.colour import Rgb
+from swaddon.core.placement import Point
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.desk import Desk, Looking
@@ -24,20 +23,19 @@ from swaddon.session.preferences import Preferences, save_preferences
 from swaddon.session.preview import WAYS, Frame, Way
 from swaddon.session.session import Changes, Edit, Session
 from swaddon.session.tally import tally_lines
-from swaddon.ui import theme
+from swaddon.ui import theme, wiring
 from swaddon.ui.actions import WAY_TITLES, Actions
 from swaddon.ui.empty import EmptyTable
 from swaddon.ui.files import JobFiles
-from swaddon.ui.finder import CommandFinder
 from swaddon.ui.findings_panel import FindingsPanel
 from swaddon.ui.job_bar import JobBar
 from swaddon.ui.mailbox import Mailbox
-from swaddon.ui.picking import Picking
+from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
 from swaddon.ui.rail import Rail
 from swaddon.ui.station_registry import STATIONS
-from swaddon.ui.station_spec import StationContext, StationSpec
+from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.tally import Tally
 from swaddon.ui.widgets import Choice, Popover, button, column, label, row
 
@@ -70,7 +68,7 @@ class Bench(QMainWindow):
 
     def _build(self) -> None:
         self.table = ProofTable()
-        self.actions_ = Actions(self, self._handlers(), self.see, STATIONS, self.go_to_station)
+        self.actions_ = Actions(self, wiring.handlers(self), self.see, STATIONS, self.go_to_station)
         self.job_bar = JobBar(self.actions_.by_key)
         self.rail = Rail(STATIONS)
         self.empty = EmptyTable(self.files.choose_artwork, self.files.open_demo)
@@ -103,7 +101,7 @@ class Bench(QMainWindow):
         self.tally = Tally()
         self.progress = ProgressStrip(self.desk.cancel)
         self._lay_out(see_bar)
-        context = self._context()
+        context = wiring.context(self)
         for spec in STATIONS:
             page = spec.page(context)
             self.pages[spec.key] = page
@@ -136,44 +134,6 @@ class Bench(QMainWindow):
         down.addWidget(self.tally)
         self.setCentralWidget(whole)
 
-    def _handlers(self) -> dict[str, Callable[[], None]]:
-        return {
-            "new": self.files.new,
-            "open": self.files.choose_job,
-            "place": self.files.choose_artwork,
-            "paste": self.files.paste,
-            "save": self.files.save,
-            "save-as": self.files.save_as,
-            "export": self.files.choose_export,
-            "quit": lambda: self.close() and None,
-            "undo": self.session.undo,
-            "redo": self.session.redo,
-            "pin": self.pin,
-            "unpin": lambda: self._set_yardstick(None),
-            "curtain": self._curtain_toggled,
-            "fit": self.table.fit_print,
-            "fit-garment": self.table.fit_garment,
-            "true-size": self.table.zoom_true_size,
-            "pixel": self._zoom_pixel,
-            "scheme": self._change_scheme,
-            "units": lambda: self.set_inches(not self.preferences.inches),
-            "find": lambda: CommandFinder(self.actions_.all(), self).open(),
-            "about": self._about,
-        }
-
-    def _context(self) -> StationContext:
-        return StationContext(
-            apply=self.apply,
-            end_drag=self.session.end_merge,
-            pick_colour=self.pick_colour,
-            choose_artwork=self.files.choose_artwork,
-            load_artwork=self.files.load_artwork,
-            see=self.see,
-            pin=self.pin,
-            set_inches=self.set_inches,
-            uses_inches=lambda: self.preferences.inches,
-        )
-
     def _connect(self) -> None:
         self.session.listen(self._job_changed)
         self.desk.on_plan = self._plan_changed
@@ -183,7 +143,8 @@ class Bench(QMainWindow):
         self.rail.chosen.connect(self.go_to_station)
         self.ways.chosen.connect(self.see)
         self.table.view_changed.connect(self._look)
-        self.picking = Picking(self.table, self.session)
+        self.desk.on_regions = self._render_page
+        self.picking = Picking(self.table, self.session, self._clicked)
         self.findings.go_to.connect(self.table.go_to)
         self.findings.fix.connect(lambda finding: self.apply(edits.set_settings(finding.fix_label, finding.fix)))
 
@@ -200,6 +161,7 @@ class Bench(QMainWindow):
         self.sheet.setCurrentWidget(self.pages[key])
         self.rail.show_station(key)
         self.picking.end()
+        self.table.set_outlines(())
         self._render_page()
         self.see(spec.way)
 
@@ -209,14 +171,25 @@ class Bench(QMainWindow):
         self.actions_.ways[way].setChecked(True)
         self._look()
 
-    def pick_colour(self, picked: Callable[[Rgb], None]) -> None:
-        """The next click on the table gives the artwork's colour there."""
+    def pick(self, picked: Picked) -> None:
+        """The next click on the table gives the artwork's colour and place there."""
         self.see("artwork")
         self.picking.begin(picked)
 
+    def step_region(self, by: int) -> None:
+        """Walk the regions, where the station knows them."""
+        page = self.pages[self.station]
+        if hasattr(page, "step"):
+            page.step(by)
+
+    def _clicked(self, point: Point | None, adds: bool) -> None:
+        page = self.pages[self.station]
+        if hasattr(page, "clicked"):
+            page.clicked(point, adds)
+
     def pin(self) -> None:
         if self.desk.is_current:
-            self._set_yardstick(self.desk.plan)
+            self.set_yardstick(self.desk.plan)
 
     def tell(self, text: str) -> None:
         """Show a problem until it is closed; empty text closes it."""
@@ -233,19 +206,19 @@ class Bench(QMainWindow):
         self.table.update()
         self._job_changed(self.session.job, Changes(frozenset(), "units"))
 
-    def _set_yardstick(self, plan: Plan | None) -> None:
+    def set_yardstick(self, plan: Plan | None) -> None:
         self.desk.pin_yardstick(plan)
         if plan is None:
             self.actions_.by_key["curtain"].setChecked(False)
-            self._curtain_toggled()
+            self.curtain_toggled()
         self._render_plan()
 
-    def _curtain_toggled(self) -> None:
+    def curtain_toggled(self) -> None:
         drawn = self.actions_.by_key["curtain"].isChecked() and self.desk.yardstick is not None
         self.table.set_curtain(0.5 if drawn else None)
         self.desk.show_yardstick(drawn)
 
-    def _change_scheme(self) -> None:
+    def change_scheme(self) -> None:
         self._prefer(scheme="light" if self.preferences.scheme == "dark" else "dark", inches=self.preferences.inches)
         app = QApplication.instance()
         if isinstance(app, QApplication):
@@ -262,11 +235,11 @@ class Bench(QMainWindow):
         self.preferences = self.preferences.with_recent(path)
         save_preferences(self.preferences)
 
-    def _zoom_pixel(self) -> None:
+    def zoom_pixel(self) -> None:
         profile = self.session.job.profile
         self.table.zoom_pixel(300.0 if profile is None else profile.plan_ppi)
 
-    def _about(self) -> None:
+    def about(self) -> None:
         from swaddon import __version__
 
         text = (
@@ -282,20 +255,21 @@ class Bench(QMainWindow):
         inches = self.preferences.inches
         self.table.inches = inches
         self.job_bar.show_job(job, self.session.is_changed, inches)
+        self.job_bar.show_tray(self.files.tray)
         self._show_history()
         if changes.initiator in ("open", "start"):
-            self._set_yardstick(None)
+            self.set_yardstick(None)
             self.picking.end()
             self.table.fit_print()
         if job.file is None:
-            self.table.set_print(0, 0, job.cloth, job.settings.garment)
+            self.table.set_print(0, 0, job.cloth, job.settings.garment, job.settings.drop_mm)
             self._stack.setCurrentWidget(self.empty)
         else:
             width = job.settings.width_mm
             height = job.height_mm
             self._stack.setCurrentWidget(self.table)
-            self.table.set_print(width, height, job.cloth, job.settings.garment)
-        if "cloth" in changes.sections:
+            self.table.set_print(width, height, job.cloth, job.settings.garment, job.settings.drop_mm)
+        if changes.sections & {"cloth", "drop_mm"}:
             self._look()
         if job.file is not None and not self.desk.is_current:
             self.progress.begin()
@@ -375,10 +349,10 @@ class Bench(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         if paths:
-            self.files.drop(paths[0])
+            self.files.drop_all(paths)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.files.may_leave_job():
+        if not self.files.may_close():
             event.ignore()
             return
         self.files.end()

@@ -1,6 +1,6 @@
 """Files of the bench: placing, opening, saving, exporting, the unsaved-changes guard, recovery after a crash."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -9,19 +9,21 @@ from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from swaddon.core.plan.engine import PlanError
+from swaddon.core.plan.settings import PlanSettings
 from swaddon.io import profiles
-from swaddon.io.images import decode_artwork
+from swaddon.io.images import SUFFIXES, decode_artwork
 from swaddon.io.jobfile import SUFFIX
 from swaddon.session import demo, edits, storage
 from swaddon.session.desk import Desk, export
-from swaddon.session.job import ArtworkFile, Job
-from swaddon.session.preferences import autosave_path
+from swaddon.session.job import ArtworkFile, Job, TileFile
+from swaddon.session.preferences import autosave_path, autosaved_paths
 from swaddon.session.session import Session
+from swaddon.session.tray import Tray
 
 if TYPE_CHECKING:
     from swaddon.ui.bench import Bench
 
-_PICTURES = "Artwork (*.png *.jpg *.jpeg *.tif *.tiff *.webp);;All files (*)"
+_PICTURES = f"Artwork ({' '.join('*' + suffix for suffix in SUFFIXES)});;All files (*)"
 _JOBS = f"Swaddon jobs (*{SUFFIX})"
 _AUTOSAVE_MS = 20_000
 
@@ -33,7 +35,8 @@ class JobFiles:
 
     def __init__(self, window: "Bench", session: Session, desk: Desk) -> None:
         self._window, self._session, self._desk = window, session, desk
-        self._kept: Job | None = None
+        self.tray = Tray(session)
+        self._kept: tuple[Job, ...] = ()
         self._timer = QTimer(window)
         self._timer.setInterval(_AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
@@ -69,6 +72,74 @@ class JobFiles:
             self.open_job(path)
         else:
             self.load_artwork(path)
+
+    def drop_all(self, paths: Sequence[Path]) -> None:
+        """One file as ever; several become several jobs, each ordered like the one on the bench."""
+        if len(paths) == 1:
+            self.drop(paths[0])
+            return
+        like = self._session.job
+
+        def load() -> tuple[list[tuple[Job, Path | None]], list[str]]:
+            opened: list[tuple[Job, Path | None]] = []
+            refused = []
+            for path in paths:
+                try:
+                    opened.append(_opened_like(path, like))
+                except PlanError as error:
+                    refused.append(str(error))
+            return opened, refused
+
+        self._later(load, lambda result: self._several(*result))
+
+    def _several(self, opened: list[tuple[Job, Path | None]], refused: list[str]) -> None:
+        begins_empty = self._session.job.file is None
+        for job, path in opened:
+            self.tray.add(job, path)
+        if opened:
+            first = self.tray.current
+            self.tray.switch(len(self.tray) - len(opened))
+            if begins_empty:
+                self.tray.forget(first)
+        told = f"{len(opened)} jobs came in; choose among them beside the job’s name, or with Ctrl+PgDown. "
+        self._window.tell(" ".join([told if opened else "", *refused]).strip())
+
+    def next_job(self) -> None:
+        self.tray.step(1)
+
+    def close_job(self) -> None:
+        """Take the job off the bench; the last one leaves an empty bench."""
+        if not self.may_leave_job():
+            return
+        if len(self.tray) > 1:
+            self.tray.close()
+        else:
+            self._session.open(Job(profile=profiles.shipped("film")), None)
+        self._window.tell("")
+
+    def show_page(self, page: int) -> None:
+        """Take another page of the artwork's file."""
+        file = self._session.job.file
+        if file is not None:
+            shown = file
+            self._later(
+                lambda: storage.other_page(shown, page),
+                lambda other: self._session.apply(edits.show_page(other), "artwork") and None,
+            )
+
+    def choose_tile(self, then: Callable[[str], None]) -> None:
+        name, _ = QFileDialog.getOpenFileName(self._window, "Add a pattern tile", "", "Black-on-white PNG (*.png)")
+        if name:
+            self.load_tile(Path(name), then)
+
+    def load_tile(self, path: Path, then: Callable[[str], None]) -> None:
+        """Add a tile to the job, then do something with its name."""
+
+        def added(tile: TileFile) -> None:
+            self._session.apply(edits.add_tile(tile), "holes")
+            then(tile.art.name)
+
+        self._later(lambda: storage.load_tile(path), added)
 
     def _place(self, file: ArtworkFile) -> None:
         profile = self._session.job.profile or profiles.shipped("film")
@@ -171,41 +242,57 @@ class JobFiles:
             return "save"
         return "discard" if box.clickedButton() is discard else "cancel"
 
+    def may_close(self) -> bool:
+        """Ask about every job of the tray with unsaved changes; False to stay."""
+        for index in self.tray.unsaved():
+            self.tray.switch(index)
+            if not self.may_leave_job():
+                return False
+        return True
+
     def autosave(self) -> None:
-        """Keep a copy of unsaved work against a crash."""
-        job = self._session.job
-        if job is self._kept or not self._session.is_changed or job.file is None:
+        """Keep copies of unsaved work against a crash."""
+        unsaved = sorted(self.tray.unsaved(), key=lambda index: index != self.tray.current)
+        jobs = tuple(self.tray.stowed(index).job for index in unsaved)
+        if not jobs or jobs == self._kept:
             return
-        self._kept = job
-        path = autosave_path()
+        self._kept = jobs
+        paths = [autosave_path(number) for number in range(len(jobs))]
 
         def keep() -> None:
-            path.parent.mkdir(parents=True, exist_ok=True)
-            storage.save_job(path, job)
+            paths[0].parent.mkdir(parents=True, exist_ok=True)
+            for old in autosaved_paths():
+                if old not in paths:
+                    old.unlink(missing_ok=True)
+            for path, job in zip(paths, jobs, strict=True):
+                storage.save_job(path, job)
 
         self._desk.in_background(keep, lambda _result: None)
 
     def recover(self) -> bool:
         """Open what a crash left behind; False when there is nothing."""
-        path = autosave_path()
-        if not path.is_file():
+        paths = autosaved_paths()
+        if not paths:
             return False
 
-        def recovered(job: Job) -> None:
-            self._session.open(job, None)
+        def recovered(jobs: list[Job]) -> None:
+            self._session.open(jobs[0], None)
             self._session.mark_unsaved()
-            path.unlink(missing_ok=True)
-            self._window.tell(
-                "Swaddon did not close properly last time: this is the job as it was then, not yet saved."
-            )
+            for job in jobs[1:]:
+                self.tray.add(job)
+            for path in paths:
+                path.unlink(missing_ok=True)
+            what = "this is the job as it was then" if len(jobs) == 1 else f"these are the {len(jobs)} jobs of then"
+            self._window.tell(f"Swaddon did not close properly last time: {what}, not yet saved.")
 
-        self._later(lambda: storage.open_job(path), recovered)
+        self._later(lambda: [storage.open_job(path) for path in paths], recovered)
         return True
 
     def end(self) -> None:
         """The window closes on purpose: nothing to recover."""
         self._timer.stop()
-        autosave_path().unlink(missing_ok=True)
+        for path in autosaved_paths():
+            path.unlink(missing_ok=True)
 
     def _later(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         def finish(result: Any) -> None:
@@ -213,6 +300,22 @@ class JobFiles:
             done(result)
 
         self._desk.in_background(work, finish)
+
+
+def _opened_like(path: Path, like: Job) -> tuple[Job, Path | None]:
+    """A job from its file, or new artwork ordered like another job; raises ``PlanError``."""
+    if path.suffix.lower() == SUFFIX:
+        return storage.open_job(path), path
+    profile = like.profile or profiles.shipped("film")
+    blank = Job(
+        settings=PlanSettings(
+            garment=like.settings.garment, quantity=like.settings.quantity, white=like.settings.white
+        ),
+        profile=profile,
+        cloth=like.cloth,
+        customer=like.customer,
+    )
+    return edits.place_artwork(storage.load_artwork(path), profile).change(blank), None
 
 
 def _png_of(image: QImage) -> bytes:

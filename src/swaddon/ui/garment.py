@@ -25,6 +25,7 @@ class Garment:
     print_top_mm: float
     outline: QPainterPath
     seams: tuple[QPainterPath, ...]
+    has_collar: bool = False
 
     def draw_shading(self, painter: QPainter) -> None:
         """Seams and soft folds over cloth that is already there; the painter is in millimetres."""
@@ -76,7 +77,7 @@ def _shirt() -> Garment:
         seams += [sleeve, cuff]
     hem = QPainterPath(QPointF(-266, 622))
     hem.cubicTo(-150, 634, 150, 634, 266, 622)
-    return Garment("shirt", "Shirt", "jersey", BELOW_COLLAR_MM, path, (*seams, hem))
+    return Garment("shirt", "Shirt", "jersey", BELOW_COLLAR_MM, path, (*seams, hem), has_collar=True)
 
 
 def _tote() -> Garment:

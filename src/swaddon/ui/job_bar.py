@@ -1,10 +1,12 @@
 """The job bar: what this job is, and the actions that are always at hand."""
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QHBoxLayout, QToolButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
 from swaddon.session.job import Job
 from swaddon.session.lengths import size_text
+from swaddon.session.tray import Tray
 from swaddon.ui import theme
 from swaddon.ui.widgets import Elided, Swatch, label
 
@@ -22,7 +24,13 @@ class JobBar(QWidget):
         self.swatch = Swatch((0, 0, 0), "Garment colour", 22)
         self.swatch.setEnabled(False)
         self.facts = label("", "quiet")
+        self.jobs = QToolButton()
+        self.jobs.setAccessibleName("Open jobs")
+        self.jobs.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.jobs.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.jobs.hide()
         layout.addWidget(self.name, 3)
+        layout.addWidget(self.jobs)
         layout.addWidget(self.swatch)
         layout.addWidget(self.facts, 2)
         layout.addStretch(0)
@@ -34,6 +42,21 @@ class JobBar(QWidget):
             ("export", "download", "Export"),
         ):
             layout.addWidget(_tool(actions[key], icon, text))
+
+    def show_tray(self, tray: Tray) -> None:
+        """Which of the open jobs this is; hidden while there is only one."""
+        self.jobs.setVisible(len(tray) > 1)
+        self.jobs.setText(f"{tray.current + 1} of {len(tray)}")
+        menu = QMenu(self.jobs)
+        for index, title in enumerate(tray.titles()):
+            action = menu.addAction(title)
+            action.setCheckable(True)
+            action.setChecked(index == tray.current)
+            action.triggered.connect(lambda _=False, index=index: tray.switch(index))
+        old = self.jobs.menu()
+        self.jobs.setMenu(menu)
+        if old is not None:
+            old.deleteLater()
 
     def show_job(self, job: Job, changed: bool, inches: bool) -> None:
         self.name.show_text(job.name + (" •" if changed else ""))
@@ -50,8 +73,6 @@ class JobBar(QWidget):
 
 
 def _tool(action: QAction, icon: str, text: str) -> QToolButton:
-    from PySide6.QtCore import Qt
-
     made = QToolButton()
     made.setDefaultAction(action)
     if icon:

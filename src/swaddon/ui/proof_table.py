@@ -1,6 +1,7 @@
 """The proof table: the print on its garment at true scale, with rulers, zoom, pan, curtain and places."""
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -13,6 +14,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
+    QPolygonF,
     QResizeEvent,
     QTransform,
     QWheelEvent,
@@ -22,8 +24,10 @@ from PySide6.QtWidgets import QWidget
 from swaddon.core.colour import Rgb
 from swaddon.core.units import MM_PER_INCH
 from swaddon.session.preview import Frame, View
+from swaddon.session.selection import Outline
 from swaddon.ui import theme
 from swaddon.ui.garment import Garment, garment
+from swaddon.ui.marks import draw_outlines, draw_place, draw_tag
 from swaddon.ui.rulers import RULER_PX, draw_rulers
 
 _LEAST, _MOST = 0.2, 400.0
@@ -34,7 +38,7 @@ class ProofTable(QWidget):
     """Shows frames; owns only what part of the garment is looked at."""
 
     view_changed = Signal()
-    clicked_at = Signal(float, float)
+    clicked_at = Signal(float, float, bool)
     curtain_moved = Signal(float)
 
     def __init__(self) -> None:
@@ -58,14 +62,16 @@ class ProofTable(QWidget):
         self._drags_curtain = False
         self._picking = False
         self._place: QPointF | None = None
+        self._outlines: list[QPolygonF] = []
+        self._drop_mm: float | None = None
         self.inches = False
 
     # what is on the table
 
-    def set_print(self, width_mm: float, height_mm: float, cloth: str, rgb: Rgb) -> None:
-        """The artboard's size, and the garment it lies on; zero size is an empty table."""
+    def set_print(self, width_mm: float, height_mm: float, cloth: str, rgb: Rgb, drop_mm: float) -> None:
+        """The artboard's size, the garment it lies on and how far below the collar; zero size is an empty table."""
         changed = (width_mm, height_mm) != self._size_mm or cloth != self._garment.key
-        self._size_mm, self._garment, self._rgb = (width_mm, height_mm), garment(cloth), rgb
+        self._size_mm, self._garment, self._rgb, self._drop_mm = (width_mm, height_mm), garment(cloth), rgb, drop_mm
         if changed:
             self._place = None
             if self._fitted:
@@ -87,6 +93,15 @@ class ProofTable(QWidget):
         """Where the yardstick's side ends, 0..1 of the width; ``None`` draws the curtain back."""
         self._curtain = share
         self.update()
+
+    def set_outlines(self, outlines: Sequence[Outline]) -> None:
+        """Closed lines round what is selected, in mm on the artboard."""
+        self._outlines = [QPolygonF([QPointF(float(x), float(y)) for x, y in line]) for line in outlines]
+        self.update()
+
+    @property
+    def outline_count(self) -> int:
+        return len(self._outlines)
 
     @property
     def curtain(self) -> float | None:
@@ -184,7 +199,10 @@ class ProofTable(QWidget):
         return QTransform(self._scale, 0, 0, self._scale, origin.x(), origin.y())
 
     def _garment_transform(self) -> QTransform:
-        return QTransform.fromTranslate(self._size_mm[0] / 2, -self._garment.print_top_mm)
+        top = self._garment.print_top_mm
+        if self._garment.has_collar and self._drop_mm is not None:
+            top = self._drop_mm
+        return QTransform.fromTranslate(self._size_mm[0] / 2, -top)
 
     # input
 
@@ -218,7 +236,8 @@ class ProofTable(QWidget):
         self._press = None
         if not self._drags_curtain and math.hypot(travelled.x(), travelled.y()) <= _CLICK_PX:
             at = self._mm_at(event.position())
-            self.clicked_at.emit(at.x(), at.y())
+            adds = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
+            self.clicked_at.emit(at.x(), at.y(), adds)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = 40 / self._scale
@@ -317,7 +336,6 @@ class ProofTable(QWidget):
             painter.drawImage(where, image)
 
     def _paint_marks(self, painter: QPainter) -> None:
-        scheme = theme.current()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         corners = QRectF(self._px_at(QPointF(0, 0)), self._px_at(QPointF(*self._size_mm)))
         for colour, width in ((QColor(0, 0, 0, 120), 3.0), (QColor(255, 255, 255, 200), 1.0)):
@@ -326,31 +344,18 @@ class ProofTable(QWidget):
                 for y, dy in ((corners.top(), 14), (corners.bottom(), -14)):
                     painter.drawLine(QPointF(x, y), QPointF(x + dx, y))
                     painter.drawLine(QPointF(x, y), QPointF(x, y + dy))
+        to_px = self._to_px()
+        draw_outlines(painter, [to_px.map(line) for line in self._outlines])
         if self._curtain is not None and self._yardstick is not None:
             x = self._curtain_x()
             painter.setPen(QPen(QColor(0, 0, 0, 140), 4))
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
             painter.setPen(QPen(QColor(255, 255, 255), 1.5))
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
-            self._paint_tag(painter, "Yardstick", x - 8, left=False)
-            self._paint_tag(painter, "This plan", x + 8, left=True)
+            draw_tag(painter, "Yardstick", x - 8, left=False)
+            draw_tag(painter, "This plan", x + 8, left=True)
         if self._place is not None:
-            at = self._px_at(self._place)
-            for colour, width in ((QColor(0, 0, 0, 160), 4.0), (QColor(scheme.look), 2.0)):
-                painter.setPen(QPen(colour, width))
-                painter.drawEllipse(at, 14, 14)
-                for dx, dy in ((0, -1), (0, 1), (-1, 0), (1, 0)):
-                    painter.drawLine(at + QPointF(dx * 14, dy * 14), at + QPointF(dx * 22, dy * 22))
-
-    def _paint_tag(self, painter: QPainter, text: str, x: float, left: bool) -> None:
-        width = painter.fontMetrics().horizontalAdvance(text) + 16
-        box = QRectF(x if left else x - width, RULER_PX + 12, width, 24)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(0, 0, 0, 170))
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(QColor(255, 255, 255))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+            draw_place(painter, self._px_at(self._place))
 
     def picture(self) -> QPixmap:
         """What is on the table now, for tests and for the clipboard."""

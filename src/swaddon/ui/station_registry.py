@@ -3,9 +3,10 @@
 from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.stations.artwork.station import STATION as ARTWORK
 from swaddon.ui.stations.cost.station import STATION as COST
+from swaddon.ui.stations.holes.station import STATION as HOLES
 from swaddon.ui.stations.inks.station import STATION as INKS
 from swaddon.ui.stations.knockout.station import STATION as KNOCKOUT
 from swaddon.ui.stations.order.station import STATION as ORDER
 from swaddon.ui.stations.white.station import STATION as WHITE
 
-STATIONS: tuple[StationSpec, ...] = (ORDER, ARTWORK, KNOCKOUT, WHITE, INKS, COST)
+STATIONS: tuple[StationSpec, ...] = (ORDER, ARTWORK, KNOCKOUT, HOLES, WHITE, INKS, COST)

@@ -1,17 +1,20 @@
 """What a station is to the bench."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
 from PySide6.QtWidgets import QWidget
 
-from swaddon.core.colour import Rgb
+from swaddon.core.placement import Point
 from swaddon.core.plan.stages import Plan
+from swaddon.core.regions import RegionMap
 from swaddon.session.job import Job
 from swaddon.session.preview import Way
+from swaddon.session.selection import Outline
 from swaddon.session.session import Edit
+from swaddon.ui.picking import Picked
 
 
 @dataclass(frozen=True)
@@ -20,19 +23,34 @@ class StationContext:
 
     apply: Callable[[Edit], None]
     end_drag: Callable[[], None]
-    pick_colour: Callable[[Callable[[Rgb], None]], None]
+    pick: Callable[[Picked], None]
     choose_artwork: Callable[[], None]
     load_artwork: Callable[[Path], None]
+    show_page: Callable[[int], None]
+    choose_tile: Callable[[Callable[[str], None]], None]
     see: Callable[[Way], None]
+    go_to: Callable[[float, float], None]
+    outline: Callable[[Sequence[Outline]], None]
+    want_regions: Callable[[], None]
+    regions: Callable[[], RegionMap | None]
     pin: Callable[[], None]
     set_inches: Callable[[bool], None]
     uses_inches: Callable[[], bool]
+    tell: Callable[[str], None]
 
 
 class Page(Protocol):
     """A station's sheet: a widget that shows a job and its plan."""
 
     def render_job(self, job: Job, plan: Plan | None, yardstick: Plan | None) -> None: ...
+
+
+class ClickedPage(Protocol):
+    """A page that takes clicks on the proof table, as artwork points (``None``: beside the artwork)."""
+
+    def clicked(self, point: Point | None, adds: bool) -> None: ...
+
+    def step(self, by: int) -> None: ...
 
 
 @dataclass(frozen=True)

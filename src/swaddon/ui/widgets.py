@@ -1,5 +1,6 @@
 """Small widgets that stations are built from."""
 
+import math
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QPoint, QRectF, QSignalBlocker, Qt, Signal
@@ -9,15 +10,17 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QLayout,
     QLineEdit,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QSlider,
     QVBoxLayout,
     QWidget,
 )
 
-from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.core.colour import Rgb
 from swaddon.ui import theme
 
 GRID = 4
@@ -71,6 +74,28 @@ def row(*items: QWidget | int, spacing: int = 2 * GRID) -> QWidget:
         else:
             layout.addWidget(item)
     return box
+
+
+def scrolled(layout: QLayout) -> QScrollArea:
+    """A sheet that scrolls when it is taller than its place."""
+    inner = QWidget()
+    inner.setLayout(layout)
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setWidget(inner)
+    return area
+
+
+def clear(layout: QLayout) -> None:
+    """Take every widget out of a layout."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = None if item is None else item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 class Choice(QWidget):
@@ -161,6 +186,60 @@ class Drag(QSlider):
                 self.setValue(round((value - self._least) / self._step))
 
 
+class SlideRow(QWidget):
+    """A number on one line: its name, a slider, and the number to type over, with its unit."""
+
+    moved = Signal(float)
+    settled = Signal()
+
+    def __init__(self, name: str, least: float, most: float, step: float, unit: str = "", scale: float = 1.0) -> None:
+        super().__init__()
+        self._least, self._most, self._unit, self._scale = least, most, unit, scale
+        self._digits = max(0, -math.floor(math.log10(step * scale) + 1e-9))
+        title = label(name)
+        title.setFixedWidth(84)
+        self.slider = Drag(f"{name} {unit}".strip(), least, most, step)
+        self.slider.moved.connect(self._slid)
+        self.slider.settled.connect(self.settled)
+        self.field = TextField(f"{name}, typed")
+        self.field.setFixedWidth(76)
+        self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.field.entered.connect(self._typed)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2 * GRID)
+        layout.addWidget(title)
+        layout.addWidget(self.slider, 1)
+        layout.addWidget(self.field)
+
+    def show_value(self, value: float) -> None:
+        self.slider.show_value(value)
+        self.field.show_value(self._text(value))
+
+    def _text(self, value: float) -> str:
+        return f"{value * self._scale:.{self._digits}f}{' ' if self._unit else ''}{self._unit}"
+
+    def _slid(self, value: float) -> None:
+        self.field.show_value(self._text(value))
+        self.moved.emit(value)
+
+    def _typed(self, text: str) -> None:
+        digits = (
+            text.replace(self._unit, "").replace(",", ".").strip() if self._unit else text.replace(",", ".").strip()
+        )
+        try:
+            value = float(digits) / self._scale
+        except ValueError:
+            self.field.refuse(f"“{text}” is not a number.")
+            return
+        if not self._least - 1e-9 <= value <= self._most + 1e-9:
+            self.field.refuse(f"Between {self._text(self._least)} and {self._text(self._most)}.")
+            return
+        self.field.refuse("")
+        self.moved.emit(value)
+        self.settled.emit()
+
+
 class Swatch(QPushButton):
     """A colour to press."""
 
@@ -221,7 +300,8 @@ class Field(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(GRID)
-        head: list[QWidget | int] = [label(title, "head"), 1]
+        self._title = label(title, "head")
+        head: list[QWidget | int] = [self._title, 1]
         if why:
             ask = button("Why?", "link")
             ask.setAccessibleName(f"Why: {title}")
@@ -232,6 +312,9 @@ class Field(QWidget):
         self._effect = label("", "effect", wrap=True)
         self._effect.hide()
         layout.addWidget(self._effect)
+
+    def show_title(self, text: str) -> None:
+        self._title.setText(text)
 
     def show_effect(self, text: str) -> None:
         self._effect.setText(text)
@@ -266,10 +349,6 @@ class Elided(QLabel):
         fitted = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, max(10, self.width()))
         self.setText(fitted)
         self.setToolTip(self._whole if fitted != self._whole else "")
-
-
-def colour_name(rgb: Rgb) -> str:
-    return hex_from_rgb(rgb)
 
 
 Handler = Callable[[], None]

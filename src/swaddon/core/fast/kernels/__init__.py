@@ -3,7 +3,7 @@
 Twins: ``separation.separate_plain``, ``knockout.distances_plain``, ``knockout.near_plain``, ``knockout.unmix_plain``,
 ``knockout.colour_counts_plain``, ``underbase.pull_in_plain``, ``underbase.lay_plain``, ``underbase.soften_plain``,
 ``optics.seen_plain``, ``raster.halve_plain``, ``measure.count_plain``, ``screen.cut_plain``, ``holes.punch_plain``,
-``regions.classify_plain``, ``regions.adopt_plain``, ``regions.connected_plain``, ``regions.describe_plain``.
+``palette.classify_plain``, ``areas.adopt_plain``, ``areas.connected_plain``, ``regions.describe_plain``.
 """
 
 from swaddon.core.fast.kernels.areas import adopt, classify, connect, count_labels, describe, inner, relabel

@@ -34,7 +34,7 @@ def _between(rgba, y, x, v0, u0, v1, u1, step):
 
 @njit(types.void(image, reads(u32, 2), reads(u8, 1), i64, i64, i64, plane_out), **OPTIONS)
 def classify(rgba, codes, table, step, first, stop, out):
-    """Palette index, 254 on rims, 255 without ink, for rows ``first`` to ``stop``; see ``regions.classify_plain``.
+    """Palette index, 254 on rims, 255 without ink, for rows ``first`` to ``stop``; see ``palette.classify_plain``.
 
     ``codes`` are the same pixels as whole words, so that flat places are told at one look.
     """
@@ -151,7 +151,7 @@ def relabel(labels, turned):
 
 @njit(types.void(image, reads(i32, 2), reads(i64, 1), flag, writes(i32, 1)), **OPTIONS)
 def adopt(rgba, labels, pending, by_colour, out):
-    """Label of the best labelled neighbour of each pending pixel, 0 when it has none; see ``regions.adopt_plain``."""
+    """Label of the best labelled neighbour of each pending pixel, 0 when it has none; see ``areas.adopt_plain``."""
     height, width = labels.shape
     for index in range(pending.size):
         y, x = pending[index] // width, pending[index] % width

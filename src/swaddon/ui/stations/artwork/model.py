@@ -1,59 +1,156 @@
-"""Artwork: what came in, and what of it can be printed."""
+"""Artwork: what came in, how it lies and how large it is printed."""
 
 from dataclasses import dataclass
+from typing import Literal
 
+from swaddon.core.inspection import LOOKED_UP_TO_MM, Fine
 from swaddon.core.plan.stages import Plan
-from swaddon.core.units import pixel_area_mm2
+from swaddon.io.print_areas import PrintArea
+from swaddon.session import edits, parse
 from swaddon.session.job import Job
 from swaddon.session.lengths import length_text
+from swaddon.session.ordering import content_crop
+from swaddon.session.session import Edit
 
 NORM_PPI = 300
+LARGEST_DROP_MM = 250.0
+Mark = Literal["", "look", "stop"]
+
+
+@dataclass(frozen=True)
+class Fact:
+    """One line of the inspection card; a marked one matters, and ``place`` (mm) shows where."""
+
+    name: str
+    value: str
+    mark: Mark = ""
+    place: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
 class ArtworkState:
-    """What the Artwork sheet shows; ``facts`` are name and value pairs."""
+    """What the Artwork sheet shows."""
 
     has_artwork: bool
-    facts: tuple[tuple[str, str], ...]
-    cut_level: float | None
-    cut_effect: str
+    facts: tuple[Fact, ...]
     notes: str
+    page: int
+    pages: int
+    is_cropped: bool
+    can_crop: bool
+    width: str
+    height: str
+    fits: str
+    fits_mark: Mark
+    drop_mm: float
+    has_collar: bool
+
+
+EMPTY = ArtworkState(False, (), "", 1, 1, False, False, "", "", "", "", 76.2, False)
 
 
 def artwork_state(job: Job, plan: Plan | None, inches: bool) -> ArtworkState:
     if job.file is None:
-        return ArtworkState(False, (), None, "", "")
+        return EMPTY
     artwork, settings = job.file.artwork, job.settings
-    good_mm = artwork.width_px / NORM_PPI * 25.4
-    facts = [
-        ("File", artwork.file_name),
-        ("Pixels", f"{artwork.width_px} × {artwork.height_px}"),
-        (
-            "Resolution",
-            f"{artwork.ppi_at(settings.width_mm, settings.placement):.0f} ppi at "
-            f"{length_text(settings.width_mm, inches)}",
-        ),
-        ("Largest at 300 ppi", f"{length_text(good_mm, inches)} wide"),
-        ("Kind", artwork.file_format),
-        ("Transparency", "yes" if artwork.has_alpha else "none: what looks empty prints"),
-    ]
-    effect = ""
-    if plan is not None:
-        half = _half_transparent_mm2(plan)
-        effect = (
-            f"{half / 100:.1f} cm² of the print is half-transparent"
-            if half >= 1
-            else "Nothing half-transparent is left"
-        )
+    fits, mark = _fit(job, inches)
     return ArtworkState(
         has_artwork=True,
-        facts=tuple(facts),
-        cut_level=settings.half_transparent,
-        cut_effect=effect,
+        facts=(*_file_facts(job, inches), *(() if plan is None else _inspected(plan))),
         notes="; ".join(artwork.notes).capitalize(),
+        page=artwork.page,
+        pages=artwork.pages,
+        is_cropped=settings.placement.crop is not None,
+        can_crop=True,
+        width=length_text(settings.width_mm, inches, digits_mm=1),
+        height=length_text(job.height_mm, inches, digits_mm=1),
+        fits=fits,
+        fits_mark=mark,
+        drop_mm=settings.drop_mm,
+        has_collar=job.cloth == "shirt",
     )
 
 
-def _half_transparent_mm2(plan: Plan) -> float:
-    return plan.half_transparent_px * pixel_area_mm2(plan.ppi)
+def _file_facts(job: Job, inches: bool) -> list[Fact]:
+    assert job.file is not None
+    artwork, settings = job.file.artwork, job.settings
+    kind = f"{artwork.file_format}, {artwork.profile or 'no colour profile: taken as sRGB'}"
+    facts = [Fact("File", artwork.file_name), Fact("Kind", kind)]
+    if artwork.render is not None:
+        return [*facts, Fact("Resolution", "a drawing: sharp at any size")]
+    ppi = artwork.ppi_at(settings.width_mm, settings.placement)
+    good = length_text(artwork.placed_px(settings.placement)[0] / NORM_PPI * 25.4, inches)
+    width, height = artwork.placed_px(settings.placement)
+    mark: Mark = "look" if ppi < NORM_PPI - 1 else ""
+    return [
+        *facts,
+        Fact("Pixels", f"{width} × {height}"),
+        Fact("Resolution", f"{ppi:.0f} ppi; {NORM_PPI} up to {good} wide", mark),
+    ]
+
+
+def _inspected(plan: Plan) -> list[Fact]:
+    seen, holds = plan.inspection, plan.request.profile.holds
+    places = {finding.code: (finding.x_mm, finding.y_mm) for finding in plan.findings}
+    box_at = places.get("opaque-box") or places.get("jpeg-background")
+    if not plan.request.artwork.has_alpha:
+        clear = "none: what looks empty prints"
+    elif seen.half_share == 0:
+        clear = "clean, no half-transparent pixels"
+    else:
+        clear = f"{seen.half_share:.1%} half-transparent, fringe {seen.fringe_px:.1f} px"
+    background = "none" if seen.background is None else "#{:02x}{:02x}{:02x} all round".format(*seen.background)
+    fades = "none" if seen.fade_mm2 < 1 else f"{seen.fade_mm2 / 100:.1f} cm²"
+    fade_mark: Mark = "look" if seen.fade_mm2 >= 1 and plan.request.profile.process == "film" else ""
+    return [
+        Fact("Transparency", clear),
+        Fact("Background box", background, "stop" if box_at else "", box_at),
+        Fact("Fades", fades, fade_mark, places.get("half-transparent")),
+        Fact("Colours", f"{seen.colours:,} distinct".replace(",", " ")),
+        _fine("Finest line", seen.line, holds.line_mm),
+        _fine("Finest gap", seen.gap, holds.gap_mm),
+    ]
+
+
+def _fine(name: str, fine: Fine | None, holds_mm: float) -> Fact:
+    if fine is None:
+        return Fact(name, f"none under {LOOKED_UP_TO_MM:g} mm")
+    mark: Mark = "look" if fine.width_mm < holds_mm - 0.005 else ""
+    return Fact(name, f"{fine.width_mm:.2f} mm (holds {holds_mm:g})", mark, (fine.x_mm, fine.y_mm))
+
+
+def _fit(job: Job, inches: bool) -> tuple[str, Mark]:
+    if job.profile is None:
+        return "", ""
+    most_w, most_h = job.profile.largest_print_mm
+    what = "platen" if job.profile.process == "direct" else "film"
+    size = f"{length_text(most_w, inches)} × {length_text(most_h, inches)}"
+    if job.settings.width_mm <= most_w + 0.1 and job.height_mm <= most_h + 0.1:
+        return f"Fits the {what} ({size})", ""
+    return f"Larger than the {what} ({size})", "stop"
+
+
+def width_edit(text: str, inches: bool) -> Edit:
+    """Raises ``ValueError`` with one sentence."""
+    return edits.set_width(round(parse.length_mm(text, "Print width", 5, 2000, "in" if inches else "mm"), 2))
+
+
+def height_edit(text: str, job: Job, inches: bool) -> Edit:
+    """Raises ``ValueError`` with one sentence."""
+    height_mm = parse.length_mm(text, "Print height", 5, 2000, "in" if inches else "mm")
+    return edits.set_width(round(job.settings.width_mm * height_mm / job.height_mm, 2))
+
+
+def area_edit(area: PrintArea, job: Job) -> Edit:
+    """As large as just fits a standard area."""
+    assert job.file is not None
+    return edits.set_width(area.width_for(*job.file.artwork.placed_px(job.settings.placement)))
+
+
+def crop_edit(job: Job) -> Edit | None:
+    """Crop to the content, or back to all of it; ``None`` when there is nothing to crop away."""
+    assert job.file is not None
+    if job.settings.placement.crop is not None:
+        return edits.crop(None)
+    box = content_crop(job.file.artwork)
+    return None if box is None else edits.crop(box)

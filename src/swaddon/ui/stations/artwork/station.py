@@ -8,7 +8,7 @@ STATION = StationSpec(
     title="Artwork",
     shortcut="Alt+2",
     way="artwork",
-    codes=frozenset({"ppi-low", "half-transparent"}),
+    codes=frozenset({"ppi-low", "too-large", "line-fine", "gap-fine"}),
     touched=lambda job: job.file is not None,
     page=ArtworkPage,
 )

@@ -6,7 +6,7 @@ from swaddon.ui.stations.cost.page import CostPage
 STATION = StationSpec(
     key="cost",
     title="Cost",
-    shortcut="Alt+6",
+    shortcut="Alt+7",
     way="cloth",
     codes=frozenset(),
     touched=lambda job: job.file is not None,

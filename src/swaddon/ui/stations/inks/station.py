@@ -6,7 +6,7 @@ from swaddon.ui.stations.inks.page import InksPage
 STATION = StationSpec(
     key="inks",
     title="Inks",
-    shortcut="Alt+5",
+    shortcut="Alt+6",
     way="black",
     codes=frozenset(),
     touched=lambda job: job.file is not None,

@@ -1,14 +1,21 @@
-"""Knockout: colours that leave the artwork so that the cloth shows."""
+"""Knockout: colours that leave the artwork so that the cloth shows, and what becomes of half-transparent remains."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from swaddon.core.background import border_tolerance, uniform_border
 from swaddon.core.colour import Rgb, delta_e_2000, hex_from_rgb, lab_from_srgb8
-from swaddon.core.plan.settings import Knockout
+from swaddon.core.consumption import rounded
+from swaddon.core.placement import Point
+from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.plan.stages import Plan
+from swaddon.core.regions import RegionMap
+from swaddon.session import edits
 from swaddon.session.job import Job
+from swaddon.session.selection import mm_per_px
+from swaddon.session.session import Edit
 
 DEFAULT_TOLERANCE = 8.0
+OFFERED = 8
 _SAME_DELTA_E = 3.0
 
 
@@ -18,9 +25,20 @@ class KnockoutRow:
 
     rgb: Rgb
     title: str
+    effect: str
     tolerance: float
     reach: str
     edge: str
+    clean: bool
+    offers_clean: bool
+
+
+@dataclass(frozen=True)
+class Offer:
+    """One of the artwork's own main colours, with its area."""
+
+    rgb: Rgb
+    text: str
 
 
 @dataclass(frozen=True)
@@ -29,39 +47,121 @@ class KnockoutState:
 
     has_artwork: bool
     rows: tuple[KnockoutRow, ...]
+    keeps: tuple[tuple[Rgb, str], ...]
+    offers: tuple[Offer, ...]
     background: Rgb | None
     garment: Rgb
     effect: str
+    alpha: AlphaTreatment
+    alpha_is_own: bool
+    alpha_effect: str
 
 
-def knockout_state(job: Job, plan: Plan | None) -> KnockoutState:
+def knockout_state(job: Job, plan: Plan | None, found: RegionMap | None) -> KnockoutState:
     settings = job.settings
-    rows = tuple(
-        KnockoutRow(
-            rgb=item.resolved(settings.garment),
-            title="Garment’s colour" if item.colour is None else hex_from_rgb(item.colour),
-            tolerance=item.tolerance,
-            reach=item.reach,
-            edge=item.edge,
-        )
-        for item in settings.knockouts
+    rows = tuple(_row(job, index, plan) for index in range(len(settings.knockouts)))
+    keeps = tuple(
+        (keep.colour, hex_from_rgb(keep.colour) + (" in one area" if keep.point else " everywhere"))
+        for keep in settings.keeps
     )
-    effect = ""
-    if plan is not None:
-        gone, whole = plan.measures.removed_mm2, plan.measures.artboard_mm2
-        effect = f"{gone / 100:.0f} cm² gone, {gone / whole:.0%} of the artboard"
-    background = None
-    if job.file is not None:
-        background = uniform_border(job.file.artwork.rgba, border_tolerance(job.file.artwork.file_format))
-        gone = [float(delta_e_2000(lab_from_srgb8(row.rgb), lab_from_srgb8(background))) for row in rows if background]
-        if any(distance < _SAME_DELTA_E for distance in gone):
-            background = None
-    return KnockoutState(job.file is not None, rows, background, settings.garment, effect)
+    alpha = AlphaTreatment() if job.profile is None else settings.alpha_treatment(job.profile)
+    return KnockoutState(
+        has_artwork=job.file is not None,
+        rows=rows,
+        keeps=keeps,
+        offers=offers(job, found),
+        background=_background(job, rows),
+        garment=settings.garment,
+        effect="" if plan is None else _whole_effect(plan),
+        alpha=alpha,
+        alpha_is_own=settings.alpha is None,
+        alpha_effect="" if plan is None else _alpha_effect(plan),
+    )
+
+
+def _row(job: Job, index: int, plan: Plan | None) -> KnockoutRow:
+    item, effect = job.settings.knockouts[index], ""
+    if plan is not None and index < len(plan.savings):
+        saved, currency = plan.savings[index], plan.request.profile.currency
+        share = saved.area_mm2 / plan.measures.artboard_mm2
+        effect = (
+            f"{saved.area_mm2 / 100:.1f} cm², {share:.1%}; saves {saved.white_ml:.2f} ml white, "
+            f"{saved.colour_ml:.2f} ml colour, {rounded(saved.cost)} {currency}"
+        )
+    return KnockoutRow(
+        rgb=item.resolved(job.settings.garment),
+        title="Garment’s colour" if item.colour is None else hex_from_rgb(item.colour),
+        effect=effect,
+        tolerance=item.tolerance,
+        reach=item.reach,
+        edge=item.edge,
+        clean=item.clean,
+        offers_clean=job.file is not None and job.file.artwork.file_format == "JPEG",
+    )
+
+
+def _whole_effect(plan: Plan) -> str:
+    gone, whole = plan.measures.removed_mm2, plan.measures.artboard_mm2
+    return f"{gone / 100:.0f} cm² gone, {gone / whole:.0%} of the artboard"
+
+
+def _background(job: Job, rows: tuple[KnockoutRow, ...]) -> Rgb | None:
+    if job.file is None:
+        return None
+    background = uniform_border(job.file.artwork.rgba, border_tolerance(job.file.artwork.file_format))
+    if background is None:
+        return None
+    lab = lab_from_srgb8(background)
+    gone = [float(delta_e_2000(lab_from_srgb8(row.rgb), lab)) for row in rows]
+    return None if any(distance < _SAME_DELTA_E for distance in gone) else background
+
+
+def _alpha_effect(plan: Plan) -> str:
+    seen = plan.inspection
+    before = f"Before: {seen.fade_mm2 / 100:.1f} cm² of fades, fringe {seen.fringe_px:.1f} px"
+    treatment = plan.request.settings.alpha_treatment(plan.request.profile)
+    after = {
+        "keep": "kept as thin ink",
+        "hard": f"full from {treatment.level:.0%} on, gone below",
+        "screen": f"fades as dots at {treatment.screen.lpi:g} lpi, rims cut at {treatment.level:.0%}",
+    }[treatment.kind]
+    return f"{before} · After: {after}"
+
+
+def offers(job: Job, found: RegionMap | None) -> tuple[Offer, ...]:
+    """The artwork's main colours by area."""
+    if found is None or job.file is None:
+        return ()
+    areas = [0] * len(found.palette)
+    for region in found.regions:
+        areas[region.palette] += region.area_px
+    mm = mm_per_px(job.settings, job.file.artwork.placed_px(job.settings.placement)[0]) * found.reduction
+    order = sorted(range(len(areas)), key=lambda index: -areas[index])[:OFFERED]
+    return tuple(
+        Offer(found.palette[index], f"{areas[index] * mm * mm / 100:.0f} cm²") for index in order if areas[index]
+    )
 
 
 def offered(job: Job, colour: Rgb | None) -> Knockout:
     """A knockout of an offered colour, with the tolerance its kind of file needs."""
-    tolerance = DEFAULT_TOLERANCE
+    tolerance, is_jpeg = DEFAULT_TOLERANCE, False
     if job.file is not None:
+        is_jpeg = job.file.artwork.file_format == "JPEG"
         tolerance = max(tolerance, border_tolerance(job.file.artwork.file_format))
-    return Knockout(colour, tolerance)
+    return Knockout(colour, tolerance, clean=is_jpeg)
+
+
+def point_edit(job: Job, index: int, point: Point) -> Edit:
+    """One more enclosed area for a knockout."""
+    points = (*job.settings.knockouts[index].points, point)
+    return edits.change_knockout(index, points=points)
+
+
+def keep_edit(rgb: Rgb, point: Point | None) -> Edit:
+    return edits.add_keep(Keep(rgb, DEFAULT_TOLERANCE, point))
+
+
+def alpha_edit(job: Job, key: str = "", **changes: object) -> Edit:
+    """Half-transparency treated otherwise; it starts from what holds now."""
+    now = AlphaTreatment() if job.profile is None else job.settings.alpha_treatment(job.profile)
+    return edits.set_alpha(replace(now, **changes), key=key)  # type: ignore[arg-type]

@@ -1,25 +1,40 @@
 """The Knockout sheet."""
 
-from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from collections.abc import Callable
+from dataclasses import replace
 
-from swaddon.core.colour import Rgb
-from swaddon.core.plan.settings import Knockout
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
+
+from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.core.placement import Point
+from swaddon.core.plan.settings import AlphaTreatment, Knockout
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.knockout import model
-from swaddon.ui.widgets import Choice, Drag, Field, Swatch, button, column, label, row, rule
+from swaddon.ui.widgets import Choice, Field, SlideRow, Swatch, button, clear, column, label, row, rule, scrolled
 
 _WHY = (
     "What has the garment’s colour should not be printed: printed black never matches dyed black, and every cm² left "
     "out saves white. “From outside” takes only what is connected with the edge and keeps the same colour inside the "
-    "figure: right for backgrounds. “Everywhere” also opens loops in letters: right for black on black."
+    "figure: right for backgrounds. “Everywhere” also opens loops in letters: right for black on black. “Clicked” "
+    "takes only the enclosed areas that you click."
 )
 _WHY_EDGE = (
     "Soft gives the antialiased rim its ink back, so no fringe of the old background is left; when the colour is the "
     "garment’s own, fades into it become fades of ink. Hard leaves each pixel whole or gone: right for film without "
     "fades."
+)
+
+_WHY_KEEP = (
+    "What must print although it has a colour that is knocked out: the white of an eye on a white shirt, black "
+    "lettering on a black one. Keep a colour everywhere, or only its area at the place you click."
+)
+_WHY_ALPHA = (
+    "Half-transparent pixels print as thin ink. On film the powder has little to hold there and they turn into dirty "
+    "haze. Two schools: cut hard (full from a level on, gone below), right for lettering and badges; or a screen, "
+    "which turns fades into full dots and melts glows into the cloth. Direct printing can keep them as they are."
 )
 
 
@@ -28,43 +43,109 @@ class KnockoutCard(QWidget):
 
     def __init__(self, index: int, context: StationContext) -> None:
         super().__init__()
-        self._index = index
+        self._index, self._context, self._job = index, context, Job()
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 4, 0, 8)
-        layout.setSpacing(6)
+        layout.setContentsMargins(0, 4, 0, 6)
+        layout.setSpacing(5)
         self.swatch = Swatch((0, 0, 0), f"Colour of knockout {index + 1}", 24)
         self.swatch.setEnabled(False)
         self.title = label("", "head")
         remove = button("", "plain", "trash-2", "Remove this knockout")
         remove.clicked.connect(lambda: context.apply(edits.remove_knockout(index)))
-        self.tolerance = Drag(f"Tolerance of knockout {index + 1} in ΔE", 0, 40, 0.5)
+        self.effect = label("", "effect", wrap=True)
+        self.tolerance = SlideRow("Tolerance", 0, 40, 0.5, "ΔE")
         self.tolerance.moved.connect(
             lambda value: context.apply(edits.change_knockout(index, f"tolerance-{index}", tolerance=value))
         )
         self.tolerance.settled.connect(context.end_drag)
-        self.tolerance_text = label("", "effect")
-        self.tolerance_text.setFixedWidth(58)
-        self.reach = Choice("Reach", (("outside", "From outside"), ("everywhere", "Everywhere")))
+        self.reach = Choice("Reach", (("outside", "Outside"), ("everywhere", "Everywhere"), ("clicked", "Clicked")))
         self.reach.chosen.connect(lambda key: context.apply(edits.change_knockout(index, reach=key)))
         self.edge = Choice("Edge", (("soft", "Soft"), ("hard", "Hard")))
         self.edge.setToolTip(_WHY_EDGE)
         self.edge.chosen.connect(lambda key: context.apply(edits.change_knockout(index, edge=key)))
+        self.add_area = button("Click an area", tip="Then click an enclosed area of this colour on the table")
+        self.add_area.clicked.connect(self._pick_area)
+        self.clean = QCheckBox("Clean up JPEG halo")
+        self.clean.setToolTip("Takes the speckle and smear within 8 px of what goes; smeared edges stay smeared.")
+        self.clean.toggled.connect(lambda on: context.apply(edits.change_knockout(index, clean=on)))
         for item in (
             row(self.swatch, self.title, 1, remove),
-            row(self.tolerance, self.tolerance_text),
-            row(self.reach),
-            row(self.edge),
+            self.effect,
+            self.tolerance,
+            self.reach,
+            row(self.edge, self.add_area),
+            self.clean,
             rule(),
         ):
             layout.addWidget(item)
 
-    def render_row(self, state: model.KnockoutRow) -> None:
+    def _pick_area(self) -> None:
+        self._context.pick(lambda _rgb, point: self._context.apply(model.point_edit(self._job, self._index, point)))
+
+    def render_row(self, job: Job, state: model.KnockoutRow) -> None:
+        self._job = job
         self.swatch.show_value(state.rgb)
         self.title.setText(state.title)
+        self.effect.setText(state.effect)
         self.tolerance.show_value(state.tolerance)
-        self.tolerance_text.setText(f"ΔE {state.tolerance:g}")
         self.reach.show_value(state.reach)
         self.edge.show_value(state.edge)
+        self.add_area.setVisible(state.reach != "everywhere")
+        self.clean.setVisible(state.offers_clean)
+        self.clean.blockSignals(True)
+        self.clean.setChecked(state.clean)
+        self.clean.blockSignals(False)
+
+
+class AlphaField(QWidget):
+    """What becomes of half-transparent pixels."""
+
+    def __init__(self, context: StationContext) -> None:
+        super().__init__()
+        self._context, self._job = context, Job()
+        self.kind = Choice(
+            "Half-transparent pixels", (("own", "By process"), ("keep", "Keep"), ("hard", "Cut"), ("screen", "Screen"))
+        )
+        self.kind.chosen.connect(self._choose)
+        self.level = SlideRow("Cut level", 0.05, 0.95, 0.05, "%", 100)
+        self.lpi = SlideRow("Screen", 15, 85, 1, "lpi")
+        self.angle = SlideRow("Angle", 0, 90, 0.5, "°")
+        self.haze = SlideRow("Drop haze", 0, 0.5, 0.01, "%", 100)
+        self._bind(self.level, lambda value: {"level": value}, "alpha-level")
+        self._bind(self.lpi, lambda value: {"screen": replace(self._now().screen, lpi=value)}, "alpha-lpi")
+        self._bind(self.angle, lambda value: {"screen": replace(self._now().screen, angle=value)}, "alpha-angle")
+        self._bind(self.haze, lambda value: {"haze_below": value}, "alpha-haze")
+        self.field = Field(
+            "Half-transparent remains",
+            column(self.kind, self.level, self.lpi, self.angle, self.haze),
+            _WHY_ALPHA,
+        )
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.field)
+
+    def _now(self) -> AlphaTreatment:
+        return model.knockout_state(self._job, None, None).alpha
+
+    def _bind(self, slide: SlideRow, changes: Callable[[float], dict[str, object]], key: str) -> None:
+        slide.moved.connect(lambda value: self._context.apply(model.alpha_edit(self._job, key, **changes(value))))
+        slide.settled.connect(self._context.end_drag)
+
+    def _choose(self, key: str) -> None:
+        edit = edits.set_alpha(None) if key == "own" else model.alpha_edit(self._job, kind=key)
+        self._context.apply(edit)
+
+    def render_state(self, job: Job, state: model.KnockoutState) -> None:
+        self._job, alpha = job, state.alpha
+        self.kind.show_value("own" if state.alpha_is_own else alpha.kind)
+        self.level.setVisible(alpha.kind == "hard")
+        self.lpi.setVisible(alpha.kind == "screen")
+        self.angle.setVisible(alpha.kind == "screen")
+        self.level.show_value(alpha.level)
+        self.lpi.show_value(alpha.screen.lpi)
+        self.angle.show_value(alpha.screen.angle)
+        self.haze.show_value(alpha.haze_below)
+        self.field.show_effect(state.alpha_effect)
 
 
 class KnockoutPage(QWidget):
@@ -76,33 +157,56 @@ class KnockoutPage(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
         self.pick = button("Pick a colour on the table", "primary", "pipette")
-        self.pick.clicked.connect(lambda: context.pick_colour(self._picked))
-        self.background = Swatch((255, 255, 255), "Knock out the background")
-        self.background.clicked.connect(self._take_background)
-        self.background_text = label("Background", "quiet")
+        self.pick.clicked.connect(lambda: context.pick(self._picked))
         self.garment = Swatch((0, 0, 0), "Knock out the garment’s colour")
         self.garment.clicked.connect(lambda: context.apply(edits.add_knockout(model.offered(self._job, None))))
-        offers = row(self.background, self.background_text, self.garment, label("Garment’s colour", "quiet"), 1)
+        self.background = button("Background")
+        self.background.clicked.connect(self._take_background)
         self._offer: Rgb | None = None
-        self.head = Field("Take out a colour", column(self.pick, offers, spacing=8), _WHY)
+        self._offers = QGridLayout()
+        self._offers.setContentsMargins(0, 0, 0, 0)
+        self._offers.setSpacing(2)
+        self.offers: list[Swatch] = []
+        self._shown: tuple[model.Offer, ...] = ()
+        self._kept: tuple[tuple[Rgb, str], ...] = ()
+        own = QWidget()
+        own.setLayout(self._offers)
+        given = row(self.garment, label("Garment’s colour", "quiet"), 1, self.background)
+        self.head = Field("Take out a colour", column(self.pick, given, own, spacing=6), _WHY)
         layout.addWidget(self.head)
         layout.addWidget(rule())
+        self._build_list(layout)
+
+    def _build_list(self, layout: QVBoxLayout) -> None:
+        context = self._context
         self.cards: list[KnockoutCard] = []
         self._list = QVBoxLayout()
         self._list.setContentsMargins(0, 0, 8, 0)
-        self._list.setSpacing(0)
+        self._list.setSpacing(4)
         self._none = label("Nothing is knocked out yet.", "quiet", wrap=True)
         self._list.addWidget(self._none)
+        self.keep = button("Keep a colour", tip="Then click it on the table: its area there is never knocked out")
+        self.keep.clicked.connect(lambda: context.pick(self._keep_area))
+        self.keep_all = button("… everywhere", tip="Then click it on the table: this colour is never knocked out")
+        self.keep_all.clicked.connect(lambda: context.pick(self._keep_everywhere))
+        self._keeps = QVBoxLayout()
+        self._keeps.setContentsMargins(0, 0, 0, 0)
+        kept = QWidget()
+        kept.setLayout(self._keeps)
+        self._list.addWidget(Field("Never knock out", column(kept, row(self.keep, self.keep_all, 1)), _WHY_KEEP))
+        self.alpha = AlphaField(context)
+        self._list.addWidget(self.alpha)
         self._list.addStretch(1)
-        inner = QWidget()
-        inner.setLayout(self._list)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setWidget(inner)
-        layout.addWidget(area, 1)
+        layout.addWidget(scrolled(self._list), 1)
 
-    def _picked(self, rgb: Rgb) -> None:
+    def _picked(self, rgb: Rgb, _point: Point) -> None:
         self._context.apply(edits.add_knockout(Knockout(rgb, model.DEFAULT_TOLERANCE)))
+
+    def _keep_area(self, rgb: Rgb, point: Point) -> None:
+        self._context.apply(model.keep_edit(rgb, point))
+
+    def _keep_everywhere(self, rgb: Rgb, _point: Point) -> None:
+        self._context.apply(model.keep_edit(rgb, None))
 
     def _take_background(self) -> None:
         if self._offer is not None:
@@ -110,16 +214,40 @@ class KnockoutPage(QWidget):
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
         self._job = job
-        state = model.knockout_state(job, plan)
-        self.pick.setEnabled(state.has_artwork)
-        self.garment.setEnabled(state.has_artwork)
+        self._context.want_regions()
+        state = model.knockout_state(job, plan, self._context.regions())
+        for widget in (self.pick, self.garment, self.keep, self.keep_all):
+            widget.setEnabled(state.has_artwork)
         self.garment.show_value(state.garment)
         self._offer = state.background
-        for widget in (self.background, self.background_text):
-            widget.setVisible(state.background is not None)
+        self.background.setVisible(state.background is not None)
         if state.background is not None:
-            self.background.show_value(state.background)
+            self.background.setText(f"Background {hex_from_rgb(state.background)}")
+        self._show_offers(state.offers)
         self.head.show_effect(state.effect)
+        self._show_cards(job, state)
+        self._show_keeps(state)
+        self.alpha.setVisible(state.has_artwork)
+        self.alpha.render_state(job, state)
+        self._none.setVisible(not state.rows)
+
+    def _show_offers(self, offers: tuple[model.Offer, ...]) -> None:
+        if offers == self._shown:
+            return
+        self._shown = offers
+        clear(self._offers)
+        self.offers = []
+        for index, offer in enumerate(offers):
+            swatch = Swatch(offer.rgb, f"Knock out {hex_from_rgb(offer.rgb)}, {offer.text}", 24)
+            swatch.clicked.connect(
+                lambda _=False, rgb=offer.rgb: self._context.apply(edits.add_knockout(model.offered(self._job, rgb)))
+            )
+            self._offers.addWidget(swatch, index // 4, 2 * (index % 4))
+            self._offers.addWidget(label(offer.text, "quiet"), index // 4, 2 * (index % 4) + 1)
+            self._offers.setColumnStretch(2 * (index % 4) + 1, 1)
+            self.offers.append(swatch)
+
+    def _show_cards(self, job: Job, state: model.KnockoutState) -> None:
         while len(self.cards) > len(state.rows):
             card = self.cards.pop()
             self._list.removeWidget(card)
@@ -130,5 +258,16 @@ class KnockoutPage(QWidget):
             self._list.insertWidget(len(self.cards) + 1, card)
             self.cards.append(card)
         for card, item in zip(self.cards, state.rows, strict=True):
-            card.render_row(item)
-        self._none.setVisible(not state.rows)
+            card.render_row(job, item)
+
+    def _show_keeps(self, state: model.KnockoutState) -> None:
+        if state.keeps == self._kept:
+            return
+        self._kept = state.keeps
+        clear(self._keeps)
+        for index, (rgb, text) in enumerate(state.keeps):
+            swatch = Swatch(rgb, f"Kept colour {index + 1}", 22)
+            swatch.setEnabled(False)
+            remove = button("", "plain", "trash-2", f"Knock out {text} again")
+            remove.clicked.connect(lambda _=False, index=index: self._context.apply(edits.remove_keep(index)))
+            self._keeps.addWidget(row(swatch, label(text), 1, remove))

@@ -8,7 +8,7 @@ STATION = StationSpec(
     title="Knockout",
     shortcut="Alt+3",
     way="artwork",
-    codes=frozenset({"opaque-box", "jpeg-background", "nothing-printed"}),
-    touched=lambda job: bool(job.settings.knockouts),
+    codes=frozenset({"opaque-box", "jpeg-background", "jpeg-edges", "nothing-printed", "half-transparent"}),
+    touched=lambda job: bool(job.settings.knockouts or job.settings.alpha),
     page=KnockoutPage,
 )

@@ -6,7 +6,7 @@ from swaddon.ui.stations.white.page import WhitePage
 STATION = StationSpec(
     key="white",
     title="White",
-    shortcut="Alt+4",
+    shortcut="Alt+5",
     way="cloth",
     codes=frozenset({"white-off-dark", "white-on-white", "choke-zero"}),
     touched=lambda job: job.file is not None,

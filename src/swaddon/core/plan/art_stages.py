@@ -1,0 +1,148 @@
+"""Stages of the artwork: placed on the grid, knocked out, its fades treated."""
+
+import math
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+import cv2
+import numpy as np
+
+from swaddon.core import knockout
+from swaddon.core.colour import Rgb, delta_e_2000, lab_from_srgb8
+from swaddon.core.fades import Treated, treat
+from swaddon.core.plan.engine import PlanError, Run, Stage
+from swaddon.core.plan.request import LARGEST_GRID_PX, PlanRequest
+from swaddon.core.plan.settings import Keep, Knockout, PlanSettings
+from swaddon.core.raster import Mask, Plane, Rgba, resample
+
+
+@dataclass(frozen=True, eq=False)
+class Knocked:
+    """Artwork after the knockouts; ``taken`` is ``uint8 (H, W)``: ``i + 1`` where knockout ``i`` took the pixel."""
+
+    art: Rgba
+    taken: Plane
+
+
+def _grid(request: PlanRequest, _done: Mapping[str, Any], _run: Run) -> Rgba:
+    width, height = request.grid_size
+    if width * height > LARGEST_GRID_PX:
+        raise PlanError(
+            f"This print would need {width} × {height} px at {request.ppi:g} ppi, more than Swaddon plans "
+            f"({LARGEST_GRID_PX // 1_000_000} megapixels); choose a smaller print width."
+        )
+    artwork, placement = request.artwork, request.settings.placement
+    if artwork.render is None:
+        return resample(placement.place(artwork.rgba), width, height)
+    return resample(_drawn(request, width), width, height)
+
+
+def _drawn(request: PlanRequest, width: int) -> Rgba:
+    """A drawing rendered so that its printed part is as wide as the grid."""
+    artwork, placement = request.artwork, request.settings.placement
+    assert artwork.render is not None
+    scale = width / artwork.placed_px(placement)[0]
+    whole = round(artwork.width_px * scale), round(artwork.height_px * scale)
+    if whole[0] * whole[1] > LARGEST_GRID_PX:
+        raise PlanError("The cropped drawing would be too large to render at this width; choose a smaller print width.")
+    picture = artwork.render(max(1, whole[0]), max(1, whole[1]))
+    return placement.scaled(picture.shape[1] / artwork.width_px, picture.shape[0] / artwork.height_px).place(picture)
+
+
+def _knockout(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Knocked:
+    settings = request.settings
+    art: Rgba = done["grid"]
+    taken = np.zeros(art.shape[:2], np.uint8)
+    kept = kept_mask(request, art)
+    before: tuple[Knockout, ...] = ()
+    for index, wanted in enumerate(settings.knockouts):
+        run.check()
+        colour = wanted.resolved(settings.garment)
+        reach = _decade(wanted.tolerance * (knockout.HALO_TOLERANCE if wanted.clean else 1))
+        found = run.memo(
+            ("distances", done["keys"]["grid"], before, settings.keeps, settings.garment, colour, reach),
+            partial(knockout.distances, art, colour, reach),
+        )
+        points = [request.on_grid(point) for point in wanted.points]
+        removed = knockout.removed_area(art, found, wanted.tolerance, wanted.reach, points, kept)
+        if wanted.clean:
+            removed = knockout.with_halo(art, found, wanted.tolerance, removed, kept)
+        zone = None
+        if wanted.edge == "soft":
+            zone = knockout.soft_zone(art, colour, removed, wanted.reach, same_cloth(colour, settings))
+            if kept is not None:
+                zone[kept > 0] = 0
+        taken[(removed > 0) & (art[..., 3] > 0)] = min(index + 1, 255)
+        art = knockout.knock_out(art, colour, removed, zone)
+        before = (*before, wanted)
+    return Knocked(art, taken)
+
+
+def kept_mask(request: PlanRequest, art: Rgba) -> Mask | None:
+    """Mask (255) of all that must stay; ``None`` without a keep list."""
+    masks = [_kept(request, art, keep) for keep in request.settings.keeps if request.settings.knockouts]
+    if not masks:
+        return None
+    out = masks[0]
+    for mask in masks[1:]:
+        out = np.asarray(cv2.bitwise_or(out, mask), np.uint8)
+    return out
+
+
+def _kept(request: PlanRequest, art: Rgba, keep: Keep) -> Mask:
+    point = None if keep.point is None else request.on_grid(keep.point)
+    return knockout.kept_area(art, keep.colour, keep.tolerance, point)
+
+
+def _decade(tolerance: float) -> float:
+    """Distances are kept up to the next ten, so that small moves of the tolerance only look them up."""
+    return max(10.0, math.ceil(tolerance / 10) * 10.0)
+
+
+def same_cloth(colour: Rgb, settings: PlanSettings) -> bool:
+    """Whether a removed colour counts as the garment's own, so that fades into it become fades of ink."""
+    difference = delta_e_2000(lab_from_srgb8(colour), lab_from_srgb8(settings.garment))
+    return float(difference) <= knockout.SAME_CLOTH_DELTA_E
+
+
+def _fades(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Treated:
+    return treat(done["knockout"].art, request.settings.alpha_treatment(request.profile), request.settings.garment)
+
+
+def _fades_key(request: PlanRequest) -> Hashable:
+    treatment = request.settings.alpha_treatment(request.profile)
+    garment = request.settings.garment if treatment.kind == "screen" else None
+    return treatment.kind, treatment.level, treatment.haze_below, garment
+
+
+ART_STAGES = (
+    Stage(
+        "grid",
+        2,
+        (),
+        lambda r: (r.artwork.content_id, r.settings.placement, r.grid_size),
+        _grid,
+        "Placing the artwork",
+    ),
+    Stage(
+        "knockout",
+        2,
+        ("grid",),
+        lambda r: (
+            r.settings.knockouts,
+            (r.settings.garment, r.settings.keeps) if r.settings.knockouts else None,
+        ),
+        _knockout,
+        "Knocking out",
+    ),
+    Stage(
+        "fades",
+        1,
+        ("knockout",),
+        _fades_key,
+        _fades,
+        "Treating fades",
+    ),
+)

@@ -1,0 +1,140 @@
+"""Stages of the holes: regions, zones, the mask, and the ink given back."""
+
+from collections.abc import Mapping
+from typing import Any
+
+import cv2
+import numpy as np
+
+from swaddon.core import holes, regions, screen
+from swaddon.core.holes import GiveBack, Zones
+from swaddon.core.optics import Appearance
+from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.engine import Run, Stage
+from swaddon.core.plan.ink_stages import white_limit
+from swaddon.core.plan.request import PlanRequest
+from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.raster import Mask
+from swaddon.core.regions import RegionMap
+from swaddon.core.screen import Cut
+from swaddon.core.separation import interpolate
+
+
+def needs_regions(settings: PlanSettings) -> bool:
+    """Whether the plan depends on the artwork's regions."""
+    return settings.holes.cuts
+
+
+def artwork_regions(artwork: Artwork, run: Run) -> RegionMap:
+    """The regions of an artwork, found once and kept."""
+    found: RegionMap = run.memo(("regions", artwork.content_id), lambda: regions.find_regions(artwork.rgba, run.check))
+    return found
+
+
+def _regions(request: PlanRequest, _done: Mapping[str, Any], run: Run) -> RegionMap | None:
+    return artwork_regions(request.artwork, run) if needs_regions(request.settings) else None
+
+
+def _zones(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Zones | None:
+    """Classes of the regions, with screened fades as a class of their own."""
+    found: RegionMap | None = done["regions"]
+    tone = done["fades"].tone
+    if found is None and tone is None:
+        return None
+    width, height = request.grid_size
+    laid = Zones(np.zeros((height, width), np.uint8), (), ())
+    if found is not None:
+        px_per_mm = request.artwork.ppi_at(request.settings.width_mm, request.settings.placement) / 25.4
+        laid = holes.zones(found, request.settings.holes, request.settings.placement, (width, height), px_per_mm)
+    if tone is not None:
+        plane = laid.plane.copy()
+        plane[tone > 0] = screen.FADE
+        laid = Zones(plane, laid.classes, laid.sources)
+    return laid
+
+
+def screens_of(request: PlanRequest, laid: Zones | None) -> Cut:
+    """The screens of a plan at its resolution.
+
+    A proxy rules them at its own resolution, so that its cells lie where the plan's do.
+    """
+    if laid is None:
+        return Cut((), None)
+    settings = request.settings.holes
+    wanted = [holes.screen_for(settings, item.source) or screen.Screen() for item in laid.classes]
+    ruled = tuple(screen.rule(item, request.tiles, request.ppi) for item in wanted)
+    fade = request.settings.alpha_treatment(request.profile)
+    full = screen.Screen("round", fade.screen.lpi, fade.screen.angle, 1.0)
+    return Cut(ruled, screen.rule(full, request.tiles, request.ppi) if fade.kind == "screen" else None)
+
+
+def _cut(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Mask | None:
+    laid: Zones | None = done["zones"]
+    if laid is None or not cv2.countNonZero(laid.plane):
+        return None
+    tone = done["fades"].tone
+    return screen.cut(laid.plane, laid.plane if tone is None else tone, screens_of(request, laid))
+
+
+def _give_back(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[GiveBack, ...]:
+    return given_back(request, done["zones"])
+
+
+def given_back(request: PlanRequest, laid: Zones | None) -> tuple[GiveBack, ...]:
+    """What holes do to the colour of each class, and the ink that is given back."""
+    if laid is None or not laid.classes:
+        return ()
+    look = Appearance.of(request.settings.garment, request.profile)
+    inks = interpolate(request.table(), np.array([item.colour for item in laid.classes], np.uint8)) / 255
+    limit = white_limit(request.settings)
+    out = []
+    for cmyk, ruled in zip(inks, screens_of(request, laid).ruled, strict=True):
+        white = 1.0 if limit is not None and float(cmyk.sum()) * 100 <= limit + 1 else 0.0
+        out.append(holes.give_back(cmyk.astype(np.float64), white, ruled.share, look, request.settings.holes))
+    return tuple(out)
+
+
+HOLE_STAGES = (
+    Stage(
+        "regions",
+        1,
+        (),
+        lambda r: (r.artwork.content_id, needs_regions(r.settings)),
+        _regions,
+        "Finding regions",
+    ),
+    Stage(
+        "zones",
+        1,
+        ("fades", "regions"),
+        lambda r: (holes.structure(r.settings.holes), r.settings.placement, r.settings.width_mm, r.grid_size),
+        _zones,
+        "Laying out holes",
+    ),
+    Stage(
+        "cut",
+        1,
+        ("fades", "zones"),
+        lambda r: (
+            r.ppi,
+            r.settings.holes,
+            r.settings.alpha_treatment(r.profile),
+            tuple(sorted((tile.name, tile.content_id) for tile in r.tiles.values())),
+        ),
+        _cut,
+        "Cutting holes",
+    ),
+    Stage(
+        "give back",
+        1,
+        ("zones",),
+        lambda r: (
+            r.settings.garment,
+            white_limit(r.settings),
+            r.settings.holes,
+            r.profile.separation,
+            r.profile.white,
+        ),
+        _give_back,
+    ),
+)

@@ -1,0 +1,49 @@
+"""What a plan is made of."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from swaddon.core.placement import Point
+from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.profile import PressProfile
+from swaddon.core.screen import Tiles
+from swaddon.core.separation import Table
+from swaddon.core.units import px_from_mm
+
+LARGEST_GRID_PX = 200_000_000
+"""Largest plan grid in pixels; a larger print is refused with a sentence (memory is about 12 bytes a pixel)."""
+
+
+@dataclass(frozen=True, eq=False)
+class PlanRequest:
+    """What a plan is made of.
+
+    ``table`` gives the profile's inverse separation; it may take a while, so it is asked for in the stage.
+    ``ppi`` below the profile's gives a proxy: same stages, fewer pixels. ``tiles`` are the pattern tiles by name.
+    """
+
+    artwork: Artwork
+    settings: PlanSettings
+    profile: PressProfile
+    table: Callable[[], Table]
+    ppi: float
+    tiles: Tiles = field(default_factory=dict)
+
+    @property
+    def height_mm(self) -> float:
+        """Height of the artboard."""
+        return self.artwork.height_mm_at(self.settings.width_mm, self.settings.placement)
+
+    @property
+    def grid_size(self) -> tuple[int, int]:
+        """Width and height of the plan grid in pixels."""
+        width, height = px_from_mm(self.settings.width_mm, self.ppi), px_from_mm(self.height_mm, self.ppi)
+        return max(1, round(width)), max(1, round(height))
+
+    def on_grid(self, point: Point) -> tuple[int, int]:
+        """Pixel of the grid under an artwork point; may lie outside it."""
+        artwork, (width, height) = self.artwork, self.grid_size
+        x, y = self.settings.placement.to_artboard(point, artwork.width_px, artwork.height_px)
+        return math.floor(x * width), math.floor(y * height)

@@ -1,0 +1,66 @@
+"""The tray: several open jobs, one of them on the bench. Each keeps its own history."""
+
+from pathlib import Path
+
+from swaddon.session.job import Job
+from swaddon.session.session import Session, Stowed
+
+
+class Tray:
+    """Open jobs in the order in which they came; the session holds the current one."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._jobs: list[Stowed | None] = [None]
+        self.current = 0
+
+    def __len__(self) -> int:
+        return len(self._jobs)
+
+    def stowed(self, index: int) -> Stowed:
+        """A job of the tray; the current one as it is now."""
+        return self._jobs[index] or self._session.stow()
+
+    def titles(self) -> tuple[str, ...]:
+        """Names, with a dot behind those not saved."""
+        jobs = [self.stowed(index) for index in range(len(self))]
+        return tuple(item.job.name + (" •" if item.is_changed else "") for item in jobs)
+
+    def add(self, job: Job, path: Path | None = None) -> None:
+        """Put one more job into the tray; without a path it counts as not saved."""
+        self._jobs.append(Stowed(job, job if path is not None else Job(), path=path))
+
+    def switch(self, index: int) -> None:
+        """Stow the current job and take up another."""
+        if index == self.current:
+            return
+        wanted = self.stowed(index)
+        self._jobs[self.current] = self._session.stow()
+        self._jobs[index] = None
+        self.current = index
+        self._session.resume(wanted)
+
+    def step(self, by: int) -> None:
+        """The next job, round and round."""
+        self.switch((self.current + by) % len(self))
+
+    def unsaved(self) -> tuple[int, ...]:
+        """Jobs with artwork that have changes not saved."""
+        jobs = [self.stowed(index) for index in range(len(self))]
+        return tuple(index for index, item in enumerate(jobs) if item.is_changed and item.job.file is not None)
+
+    def forget(self, index: int) -> None:
+        """Take a job that is not on the bench out of the tray."""
+        if index == self.current:
+            raise ValueError("the job on the bench is closed, not forgotten")
+        del self._jobs[index]
+        if index < self.current:
+            self.current -= 1
+
+    def close(self) -> None:
+        """Take the current job out of the tray; its neighbour comes to the bench. The last one stays."""
+        if len(self) == 1:
+            return
+        leaving = self.current
+        self.switch(leaving + 1 if leaving + 1 < len(self) else leaving - 1)
+        self.forget(leaving)

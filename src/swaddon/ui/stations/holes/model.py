@@ -1,0 +1,158 @@
+"""Holes: which regions are cut, how, and what it does to colour, cost and hand."""
+
+from dataclasses import dataclass
+
+from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.core.plan.stages import Plan
+from swaddon.core.profile import Holds, PressProfile
+from swaddon.core.regions import RegionMap
+from swaddon.core.screen import Features, Screen, TileArt, features, left_share, rule
+from swaddon.session import edits
+from swaddon.session.job import Job
+from swaddon.session.selection import Selection, changed, mm_per_px
+from swaddon.session.session import Edit
+
+KINDS = (("solid", "Solid"), ("round", "Dots"), ("inverted", "Holes"), ("line", "Lines"), ("tile", "Tile"))
+LARGEST_FINE_MM = 10.0
+
+
+@dataclass(frozen=True)
+class RegionFacts:
+    """The selected regions in one line."""
+
+    colour: Rgb | None
+    text: str
+
+
+@dataclass(frozen=True)
+class HolesState:
+    """What the Holes sheet shows; ``screen`` is ``None`` for solid."""
+
+    ready: bool
+    searching: bool
+    scope: str
+    screen: Screen | None
+    share: float
+    kind: str
+    tiles: tuple[str, ...]
+    effect: str
+    selected: RegionFacts
+    has_selection: bool
+    fine_mm: float
+    give_back: bool
+    give_back_effect: str
+    deeper_black: float
+    hand: str
+
+
+def holes_state(job: Job, plan: Plan | None, found: RegionMap | None, selection: Selection) -> HolesState:
+    settings = job.settings.holes
+    screen = settings.default
+    if found is not None and selection.numbers:
+        screen = selection.screen(found, settings)
+    tiles = job.all_tiles()
+    return HolesState(
+        ready=job.file is not None,
+        searching=job.file is not None and found is None,
+        scope="selected" if selection.numbers else "every",
+        screen=screen,
+        share=0.85 if screen is None else _share(screen, tiles),
+        kind="solid" if screen is None else screen.pattern,
+        tiles=tuple(sorted(tiles)),
+        effect="" if screen is None or job.profile is None else _screen_effect(screen, tiles, job.profile),
+        selected=_facts(job, found, selection),
+        has_selection=bool(selection.numbers),
+        fine_mm=settings.fine_mm,
+        give_back=settings.give_back,
+        give_back_effect="" if plan is None else _give_back_effect(plan, job, screen),
+        deeper_black=settings.deeper_black,
+        hand="" if plan is None else _hand(plan),
+    )
+
+
+def _share(screen: Screen, tiles: dict[str, TileArt]) -> float:
+    if screen.share is not None:
+        return screen.share
+    return left_share(screen, tiles.get(screen.tile)) / max(screen.tone, 1e-6)
+
+
+def _screen_effect(screen: Screen, tiles: dict[str, TileArt], profile: PressProfile) -> str:
+    ruled = rule(screen, tiles, profile.plan_ppi)
+    what = features(ruled, profile.plan_ppi)
+    text = f"{what.levels} tones at {profile.plan_ppi:g} ppi · {_held(what, profile.holds)}"
+    if ruled.is_nudged and screen.pattern != "tile":
+        text += f" · ruled at {ruled.screen.lpi:.2f} lpi to hold the tone"
+    return text
+
+
+def _held(what: Features, holds: Holds) -> str:
+    parts = []
+    for name, size, least in (("ink", what.ink_mm, holds.dot_mm), ("hole", what.hole_mm, holds.hole_mm)):
+        verdict = "" if size >= least - 0.005 else ", too fine"
+        parts.append(f"{name} {size:.2f} mm (holds {least:g}{verdict})")
+    return ", ".join(parts)
+
+
+def _facts(job: Job, found: RegionMap | None, selection: Selection) -> RegionFacts:
+    if job.file is None:
+        return RegionFacts(None, "Place artwork first.")
+    if found is None:
+        return RegionFacts(None, "Finding the artwork’s regions …")
+    if not selection.numbers:
+        return RegionFacts(None, f"{len(found.regions)} regions; click one on the table.")
+    mm = mm_per_px(job.settings, job.file.artwork.placed_px(job.settings.placement)[0])
+    chosen = selection.regions(found)
+    area = sum(region.area_px for region in chosen) * (mm * found.reduction) ** 2 / 100
+    finest = min(region.width_px for region in chosen) * mm
+    last = chosen[-1]
+    name = hex_from_rgb(last.colour) if len(chosen) == 1 else f"{len(chosen)} regions"
+    return RegionFacts(last.colour, f"{name} · {area:.1f} cm² · finest {finest:.1f} mm across")
+
+
+def _give_back_effect(plan: Plan, job: Job, screen: Screen | None) -> str:
+    if plan.zones is None or not plan.given or screen is None:
+        return ""
+    worst = max(plan.given, key=lambda item: item.delta_e_before)
+    if not job.settings.holes.give_back:
+        return f"Colours shift by up to ΔE {worst.delta_e_before:.1f} at arm’s length"
+    if worst.boost <= 1.0 and worst.delta_e_after >= worst.delta_e_before - 0.05:
+        return f"No more ink helps on this garment: ΔE {worst.delta_e_before:.1f} stays"
+    boosts = [item.boost for item in plan.given]
+    return (
+        f"Worst ΔE {worst.delta_e_before:.1f} → {worst.delta_e_after:.1f}, ink × {min(boosts):.2f} to {max(boosts):.2f}"
+    )
+
+
+def _hand(plan: Plan) -> str:
+    now, whole = plan.hand, plan.whole_hand
+    if now == whole:
+        return f"{now.g_per_m2:.0f} g/m² · largest unbroken patch {now.largest_patch_cm2:.0f} cm² · no holes"
+    return (
+        f"{now.g_per_m2:.0f} g/m² (solid {whole.g_per_m2:.0f}) · largest patch {now.largest_patch_cm2:.1f} cm² "
+        f"(solid {whole.largest_patch_cm2:.0f}) · {now.open_share:.1%} open"
+    )
+
+
+def screen_edit(
+    found: RegionMap | None, selection: Selection, screen: Screen | None, merge_key: str | None = None
+) -> Edit:
+    """Treat the selected regions so, or every region when none is selected."""
+    if found is None or not selection.numbers:
+        return edits.set_holes("Treat every region", merge_key, default=screen)
+    return edits.set_rule(selection.rule(found, screen), merge_key)
+
+
+def kind_screen(now: Screen | None, kind: str, tiles: tuple[str, ...]) -> Screen | None:
+    """The screen after another kind was chosen; values that still mean something stay."""
+    if kind == "solid":
+        return None
+    if kind == "tile":
+        name = now.tile if now is not None and now.tile in tiles else (tiles[0] if tiles else "")
+        return changed(now, pattern="tile", tile=name, share=None)
+    share = 0.85 if now is None or now.share is None else now.share
+    angle = 72.0 if kind == "line" and now is None else (now or Screen()).angle
+    return changed(now, pattern=kind, share=share, angle=angle)
+
+
+def settings_edit(label: str, merge_key: str | None = None, **changes: object) -> Edit:
+    return edits.set_holes(label, merge_key, **changes)

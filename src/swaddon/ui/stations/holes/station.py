@@ -1,0 +1,14 @@
+"""The Holes station."""
+
+from swaddon.ui.station_spec import StationSpec
+from swaddon.ui.stations.holes.page import HolesPage
+
+STATION = StationSpec(
+    key="holes",
+    title="Holes",
+    shortcut="Alt+4",
+    way="cloth",
+    codes=frozenset({"hole-small", "dot-small", "screen-fine", "screen-on-weave", "screens-beat"}),
+    touched=lambda job: job.settings.holes.cuts,
+    page=HolesPage,
+)
