@@ -82,10 +82,11 @@ def holes(studio: Studio) -> None:
     studio.settle()
     page.step(1)
     page.kind.button_for("line").click()
+    page.lpi.moved.emit(22.0)
+    page.lpi.settled.emit()
     studio.settle()
-    bench.table.go_to(62, 120)
-    bench.table.set_outlines(())
-    page.render_job(bench.session.job, bench.desk.plan, None)
+    bench.table.zoom_by(2.6)
+    bench.table.go_to(84, 98)
 
 
 def white(studio: Studio) -> None:

@@ -140,7 +140,7 @@ def _run(request: "PlanRequest", out: Path | None, as_json: bool, mirror_files: 
     from swaddon.session.readout import plan_table
 
     with _Progress() as progress:
-        made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report))
+        made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report), lean=True)
         if out is not None:
             export_plan(made, out, mirror=mirror_files, progress=progress.report)
     if as_json:

@@ -171,7 +171,7 @@ def test_tally_lines_tell_their_sum_and_their_change(make):
     plan = make(badge())
     lean = make(badge(), white=WhiteSettings("limit", 100))
     lines = {line.key: line for line in tally_lines(lean, plan)}
-    assert list(lines) == ["white", "colour", "film", "powder", "cost", "time", "rate"]
+    assert list(lines) == ["white", "colour", "film", "powder", "cost", "time", "rate", "hand"]
     assert lines["white"].sense == "better"
     assert lines["white"].delta.startswith("−")
     assert lines["colour"].delta == "± 0"

@@ -16,6 +16,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parent))
 
 import numpy as np
+import plain_regions
 from picture import draw
 from PIL import Image
 
@@ -24,8 +25,10 @@ from swaddon.core.colour import SRGB_FROM_BANDS, bands_from_srgb8
 from swaddon.core.optics import Appearance
 from swaddon.core.plan.engine import Cache, Run
 from swaddon.core.plan.ink_stages import fade_tables
-from swaddon.core.plan.settings import Knockout, PlanSettings, WhiteSettings
+from swaddon.core.plan.settings import AlphaTreatment, HoleSettings, Knockout, PlanSettings
 from swaddon.core.plan.stages import make_plan
+from swaddon.core.regions import find_regions
+from swaddon.core.screen import Screen
 from swaddon.io import profiles
 from swaddon.io.images import read_artwork
 from swaddon.io.tables import cache_folder, separation_table
@@ -93,35 +96,65 @@ def agreement(ours: Path, plain: Path) -> str:
     return "; ".join(parts)
 
 
+VIEWS = {"fit": View(822, 606, 606 / 400, -20, -20), "1 px": View(822, 606, 300 / 25.4, 100, 100)}
+DOTS = HoleSettings(Screen("round"))
+CHANGES = {
+    "choke": lambda s, i: replace(s, white=replace(s.white, choke_mm=0.2 + i / 100)),
+    "tolerance": lambda s, i: replace(s, knockouts=(replace(s.knockouts[0], tolerance=5 + i / 4),)),
+    "lpi of the holes": lambda s, i: replace(s, holes=replace(s.holes, default=Screen("round", 25 + i))),
+    "ink left by holes": lambda s, i: replace(s, holes=replace(s.holes, default=Screen("round", share=0.6 + i / 50))),
+    "tile of the holes": lambda s, i: replace(
+        s, holes=replace(s.holes, default=Screen("tile", share=None, tile="grit", tile_mm=8 + i))
+    ),
+}
+
+
+def changed(request, change, index: int):
+    return replace(request, settings=change(request.settings, index))
+
+
 def interactive(request) -> list[tuple[str, float]]:
-    """Milliseconds on the bench: visible part and whole plan after a change of choke."""
+    """Milliseconds on the bench: the visible part after each change, and the tally of the whole print."""
     fast.enable(cache_folder())
-    cache = Cache()
-    plan = make_plan(request, Run(cache))
+    cut = replace(request, settings=replace(request.settings, holes=DOTS))
+    cache = Cache(4_000_000_000)
+    plan = make_plan(cut, Run(cache))
     previewer = Previewer(cache)
     previewer.warm(plan)
-    views = {"fit": View(822, 606, 606 / 400, -20, -20), "1 px": View(822, 606, 300 / 25.4, 100, 100)}
     rows = []
-    for name, view in views.items():
-        previewer.frame(view, "cloth", "jersey", request, plan, Run(cache))
+    for what, change in CHANGES.items():
+        for name, view in VIEWS.items():
+            times = []
+            for index in range(9):
+                moved = changed(cut, change, index)
+                begun = time.perf_counter()
+                previewer.frame(view, "cloth", "jersey", moved, plan, Run(cache))
+                times.append(time.perf_counter() - begun)
+            rows.append((f"{what}, visible part, {name}", statistics.median(times[1:]) * 1000))
+    for what in ("choke", "lpi of the holes"):
         times = []
-        for index in range(15):
-            changed = choked(request, 0.2 + index / 100)
+        for index in range(5):
             begun = time.perf_counter()
-            previewer.frame(view, "cloth", "jersey", changed, plan, Run(cache))
+            make_plan(changed(cut, CHANGES[what], index + 20), Run(cache))
             times.append(time.perf_counter() - begun)
-        rows.append((f"choke moved, visible part, {name}", statistics.median(times) * 1000))
-    times = []
-    for index in range(5):
-        begun = time.perf_counter()
-        make_plan(choked(request, 0.4 + index / 100), Run(cache))
-        times.append(time.perf_counter() - begun)
-    rows.append(("choke moved, tally of the whole print", statistics.median(times) * 1000))
+        rows.append((f"{what}, tally of the whole print", statistics.median(times[1:]) * 1000))
     return rows
 
 
-def choked(request, choke_mm: float):
-    return replace(request, settings=replace(request.settings, white=WhiteSettings(choke_mm=choke_mm)))
+def regions(art: Path) -> tuple[float, float, float]:
+    """Seconds to find all regions, milliseconds of a click, and seconds of a plain script for the same."""
+    fast.enable(cache_folder())
+    rgba = read_artwork(art).rgba
+    begun = time.perf_counter()
+    found = find_regions(rgba)
+    ours = time.perf_counter() - begun
+    begun = time.perf_counter()
+    for index in range(100):
+        found.at(40.0 * index, 41.0 * index)
+    click = (time.perf_counter() - begun) * 10
+    begun = time.perf_counter()
+    plain_regions.regions(rgba)
+    return ours, click, time.perf_counter() - begun
 
 
 def window_start(runs: int) -> float:
@@ -145,11 +178,13 @@ def main() -> None:
         art = folder / "art.png"
         print("Drawing 4500 × 4200 px …", flush=True)
         draw(art)
-        settings = PlanSettings(width_mm=381.0, garment=GARMENT, knockouts=(Knockout((255, 255, 255)),))
+        settings = PlanSettings(width_mm=381.0, garment=GARMENT, knockouts=(Knockout((255, 255, 255)),),
+                                alpha=AlphaTreatment("keep"))  # fmt: skip
         request = request_for(read_artwork(art), settings, FILM)
         constants(folder / "constants.npz", request)
         ours = [sys.executable, "-m", "swaddon", "plan", str(art), "--process", "film", "--garment", "#1b1b1f",
-                "--width", "381mm", "--knockout", "outside:#ffffff:8", "--out", str(folder / "ours")]  # fmt: skip
+                "--width", "381mm", "--knockout", "outside:#ffffff:8", "--alpha", "keep",
+                "--out", str(folder / "ours")]  # fmt: skip
         plain = [sys.executable, str(Path(__file__).with_name("plain.py")), str(art), str(folder / "constants.npz"),
                  str(folder / "plain")]  # fmt: skip
         print("Measuring …", flush=True)
@@ -159,6 +194,10 @@ def main() -> None:
             print(f"{title:<40}{row[0]:>9.2f}{row[1]:>9.2f}{row[2]:>9.0f}")
         print(f"{'ratio':<40}{plain_row[0] / ours_row[0]:>8.1f}×{plain_row[1] / ours_row[1]:>8.1f}×")
         print(f"agreement: {agreement(folder / 'ours', folder / 'plain')}\n")
+        ours, click, plainly = regions(art)
+        print(f"{'regions, all':<40}{ours:>9.2f} s")
+        print(f"{'regions, scikit-image and SciPy':<40}{plainly:>9.2f} s {plainly / ours:>8.1f}×")
+        print(f"{'regions, a click':<40}{click:>9.2f} ms\n")
         for title, value in interactive(request):
             print(f"{title:<40}{value:>9.0f} ms")
         print(f"{'window shown after start':<40}{window_start(options.runs) * 1000:>9.0f} ms")

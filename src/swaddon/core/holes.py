@@ -248,12 +248,38 @@ def mean_print(
     shares, boosts
         ``float32 (256,)``: ink left, and ink given back, by class.
     """
-    left = shares[laid]
-    if tone is not None:
-        left = np.where(laid == FADE, tone.astype(np.float32) / 255, left)
-    inks = np.minimum(cmyk * boosts[laid][..., None], 255) * left[..., None]
-    return Mean(
-        (inks + np.float32(0.5)).astype(np.uint8),
-        (white * left).astype(np.uint16),
-        (share * left + np.float32(0.5)).astype(np.uint8),
-    )
+    out = Mean(np.empty_like(cmyk), np.empty_like(white), np.empty_like(share))
+    kernels = fast.compiled()
+    way = thin_out_plain if kernels is None else kernels.thin_out
+    tones = laid if tone is None else tone
+    fast.by_rows(
+        laid.shape[0],
+        lambda rows: way(
+            cmyk[rows], white[rows], share[rows], laid[rows], tones[rows], tone is not None, shares, boosts,
+            out.cmyk[rows], out.white[rows], out.share[rows],
+        ),
+    )  # fmt: skip
+    return out
+
+
+def thin_out_plain(
+    cmyk: NDArray[np.uint8],
+    white: NDArray[np.uint16],
+    share: Plane,
+    zones: Plane,
+    tone: Plane,
+    has_tone: bool,
+    shares: NDArray[np.float32],
+    boosts: NDArray[np.float32],
+    cmyk_out: NDArray[np.uint8],
+    white_out: NDArray[np.uint16],
+    share_out: Plane,
+) -> None:
+    """:func:`mean_print` in plain NumPy."""
+    left = shares[zones]
+    if has_tone:
+        left = np.where(zones == FADE, tone.astype(np.float32) / np.float32(255), left)
+    inks = np.minimum(cmyk * boosts[zones][..., None], np.float32(255)) * left[..., None]
+    cmyk_out[...] = (inks + np.float32(0.5)).astype(np.uint8)
+    white_out[...] = (white * left).astype(np.uint16)
+    share_out[...] = (share * left + np.float32(0.5)).astype(np.uint8)

@@ -14,7 +14,7 @@ from swaddon.core.knockout import colour_counts
 from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bounds
 from swaddon.core.units import mm_from_px, px_from_mm
 
-LOOKED_UP_TO_MM = 1.2
+LOOKED_UP_TO_MM = 0.8
 """Lines and gaps wider than this are not fine (assumed)."""
 
 _AT_LEAST_MM = 1.0
@@ -42,6 +42,8 @@ class Inspection:
 
     Attributes
     ----------
+    inked_px
+        Pixels with ink before the knockouts.
     half_share
         Share of the inked pixels that are half-transparent, 0..1.
     fringe_px
@@ -56,6 +58,7 @@ class Inspection:
         Colour of an opaque border all round, ``None``: there is none.
     """
 
+    inked_px: int
     half_share: float
     fringe_px: float
     fade_mm2: float
@@ -65,7 +68,7 @@ class Inspection:
     background: Rgb | None
 
 
-def inspect(art: Rgba, soft: Mask, ppi: float, colours: int, background: Rgb | None) -> Inspection:
+def inspect(art: Rgba, soft: Mask, ppi: float, inked_px: int, colours: int, background: Rgb | None) -> Inspection:
     """Inspect artwork on the plan's grid.
 
     Parameters
@@ -74,7 +77,7 @@ def inspect(art: Rgba, soft: Mask, ppi: float, colours: int, background: Rgb | N
         ``uint8 (H, W, 4)`` after the knockouts.
     soft
         Mask of its fades (``underbase.soft_area``).
-    colours, background
+    inked_px, colours, background
         Facts of the artwork as it was read.
     """
     alpha = alpha_of(art)
@@ -89,6 +92,7 @@ def inspect(art: Rgba, soft: Mask, ppi: float, colours: int, background: Rgb | N
         gaps = pool.submit(finest, cv2.bitwise_not(alpha), ppi, 255)
         line, gap = lines.result(), gaps.result()
     return Inspection(
+        inked_px=inked_px,
         half_share=cv2.countNonZero(half) / inked if inked else 0.0,
         fringe_px=rim_px / edge_px if edge_px else 0.0,
         fade_mm2=cv2.countNonZero(soft) * mm_from_px(1, ppi) ** 2,
@@ -163,6 +167,8 @@ def _ridge(units: Plane, half_width: float) -> Mask:
 
 def _long_ones(ridge: Mask, least_px: float) -> list[tuple[NDArray[np.float32], NDArray[np.float32]]]:
     """x and y along each connected ridge of at least so many pixels, longest first, at most ``_LINES`` of them."""
+    if cv2.countNonZero(ridge) < least_px:
+        return []
     count, parts, stats, _ = cv2.connectedComponentsWithStats(ridge, connectivity=8)
     long = [index for index in range(1, count) if stats[index, cv2.CC_STAT_AREA] >= least_px]
     long.sort(key=lambda index: -int(stats[index, cv2.CC_STAT_AREA]))

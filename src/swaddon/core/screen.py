@@ -31,7 +31,7 @@ FADE = 255
 
 _TONE_ERROR = 0.003
 _NUDGE_STEP, _NUDGES = 0.0021, 40
-_PROBE_PX = 360
+_PROBE_PX = 256
 
 Threshold = NDArray[np.uint16]
 
@@ -119,6 +119,11 @@ def ranks(values: NDArray[np.floating]) -> Threshold:
     return out.reshape(values.shape)
 
 
+@lru_cache(maxsize=16)
+def _thresholds(pattern: Pattern, tile: TileArt | None) -> Threshold:
+    return _spot_ranks(pattern) if tile is None else tile_ranks(tile.grey)
+
+
 def tile_ranks(grey: Plane) -> Threshold:
     """Thresholds of a tile: ranks of the signed distance to its black, so that a share can grow or shrink the holes.
 
@@ -158,7 +163,8 @@ def rule(screen: Screen, tiles: Tiles, ppi: float) -> Ruled:
     """Make a screen ready for ``ppi``.
 
     A cell that is commensurable with the pixel grid sees only a few of its thresholds and misses the tone by up to some
-    percent; its lpi is then nudged, by a few tenths of a percent, until the mean over a patch holds every tone.
+    percent; its lpi is then nudged, by a few tenths of a percent, until the mean over a patch holds every tone. A tile
+    is so much larger than a pixel that it needs none.
     """
     tile = tiles.get(screen.tile) if screen.pattern == "tile" else None
     if screen.pattern == "tile" and tile is None:
@@ -168,9 +174,8 @@ def rule(screen: Screen, tiles: Tiles, ppi: float) -> Ruled:
 
 @lru_cache(maxsize=32)
 def _ruled(screen: Screen, tile: TileArt | None, ppi: float) -> Ruled:
-    threshold = _spot_ranks(screen.pattern) if tile is None else tile_ranks(tile.grey)
-    used = screen
-    for attempt in range(_NUDGES):
+    threshold, used = _thresholds(screen.pattern, tile), screen
+    for attempt in range(_NUDGES if tile is None else 0):
         factor = 1 + (attempt + 1) // 2 * (_NUDGE_STEP if attempt % 2 else -_NUDGE_STEP)
         used = replace(screen, lpi=screen.lpi * factor, tile_mm=screen.tile_mm * factor) if attempt else screen
         if _misses(threshold, _steps(used, tile, ppi)) <= _TONE_ERROR:

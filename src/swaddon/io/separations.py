@@ -6,6 +6,7 @@ sample, declared as an extra sample and named in the image resource block of tag
 """
 
 import struct
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -23,19 +24,20 @@ def write_separations(path: Path, cmyk: NDArray[np.uint8], white: NDArray[np.uin
     import tifffile
 
     resources = _resource(1006, _pascal(SPOT_NAME)) + _resource(1007, _spot_display())
-    samples = np.empty((*white.shape, 5), np.uint8)
-    samples[..., :4] = cmyk
-    samples[..., 4] = white
+    height, width = white.shape
+    with ThreadPoolExecutor(2) as pool:
+        rows = [slice(top, top + _ROWS_PER_STRIP) for top in range(0, height, _ROWS_PER_STRIP)]
+        strips = list(pool.map(lambda part: _strip(cmyk[part], white[part]), rows))
     tifffile.imwrite(
         path,
-        samples,
+        iter(strips),
+        shape=(height, width, 5),
+        dtype=np.uint8,
         photometric="separated",
         planarconfig="contig",
         extrasamples=["unspecified"],
         compression="zlib",
-        compressionargs={"level": 1},
         rowsperstrip=_ROWS_PER_STRIP,
-        maxworkers=2,
         resolution=(ppi, ppi),
         resolutionunit="INCH",
         metadata=None,
@@ -45,6 +47,16 @@ def write_separations(path: Path, cmyk: NDArray[np.uint8], white: NDArray[np.uin
             (_RESOURCES_TAG, _BYTE, len(resources), resources, True),
         ],
     )
+
+
+def _strip(cmyk: NDArray[np.uint8], white: NDArray[np.uint8]) -> bytes:
+    """Some rows of five samples a pixel, packed."""
+    import imagecodecs
+
+    samples = np.empty((*white.shape, 5), np.uint8)
+    samples[..., :4] = cmyk
+    samples[..., 4] = white
+    return bytes(imagecodecs.zlibng_encode(samples.tobytes(), level=1))
 
 
 def _pascal(text: str) -> bytes:

@@ -33,7 +33,7 @@ from swaddon.core.units import MM_PER_INCH, px_from_mm
 Way = Literal["cloth", "artwork", "white", "C", "M", "Y", "K", "black"]
 WAYS: tuple[Way, ...] = ("cloth", "artwork", "white", "C", "M", "Y", "K", "black")
 
-_PROXY_PX = 900_000
+_PROXY_PX = 450_000
 _EXACT_PX = 5_000_000
 """Visible pixels of the plan up to which holes are cut one by one while a slider moves."""
 
@@ -109,6 +109,7 @@ class Previewer:
 
     def warm(self, plan: Plan) -> None:
         """Prepare what the next slider drag needs."""
+        assert plan.grid is not None and plan.knocked is not None and plan.separated is not None  # noqa: PT018
         stock = _Stock(plan.grid, plan.knocked.taken, plan.treated, plan.separated, plan.zones)
         self._reduced_stock(plan.keys, stock, _coarsest(plan.art.shape))
 
@@ -124,6 +125,7 @@ class Previewer:
     def _of_plan(self, plan: Plan, view: View) -> Layers:
         level = _level(view, plan.ppi, plan.white_plane.shape)
         keys = plan.keys
+        assert plan.grid is not None and plan.knocked is not None  # noqa: PT018
         fine = self._memo(("fine", keys["white"]), partial(fine_white, plan.white_plane))
         share = self._memo(("share", keys["inks"], keys["white"]), partial(printed_share, plan.cmyk, plan.white_plane))
         return Layers(
@@ -215,8 +217,10 @@ class Previewer:
         """The whole plan on fewer pixels, its holes by their mean."""
         width, height = request.grid_size
         scale = min(1.0, math.sqrt(_PROXY_PX / (width * height)))
-        small = replace(request, ppi=request.ppi * scale, artwork=self._reduced(request, scale))
-        values = run_stages(STAGES, small, run, until="whole white").values
+        artwork = self._reduced(request, scale)
+        settings = request.settings.scaled(artwork.width_px / request.artwork.width_px)
+        small = replace(request, ppi=request.ppi * scale, artwork=artwork, settings=settings)
+        values = run_stages(STAGES, small, run, until=("whole white", "zones")).values
         ppi = small.grid_size[0] / request.settings.width_mm * MM_PER_INCH
         cmyk, plane, laid = values["separate"], values["whole white"].plane, values["zones"]
         white, share = fine_white(plane), printed_share(cmyk, plane)
@@ -228,10 +232,11 @@ class Previewer:
     def _reduced(self, request: PlanRequest, scale: float) -> Artwork:
         """The artwork with no more pixels than a proxy needs."""
         artwork = request.artwork
-        wanted = request.grid_size[0] * scale
-        while artwork.width_px >= 2 * wanted and artwork.height_px >= 2:
+        placed = artwork.placed_px(request.settings.placement)[0]
+        while placed >= 2 * request.grid_size[0] * scale and min(artwork.rgba.shape[:2]) >= 2:
             rgba = self._memo(("reduced", artwork.content_id), partial(halve, artwork.rgba))
-            artwork = replace(artwork, rgba=rgba, content_id=artwork.content_id + "/2")
+            artwork = replace(artwork, rgba=rgba, content_id=artwork.content_id + "/2", render=None)
+            placed //= 2
         return artwork
 
     def _picture(

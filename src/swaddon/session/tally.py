@@ -35,6 +35,7 @@ def tally_lines(plan: Plan, yardstick: Plan | None) -> tuple[TallyLine, ...]:
     lines = [_material_line(material, plan, before.get(material.kind), yardstick) for material in plan.materials]
     lines.append(_cost_line(plan, yardstick))
     lines.extend(_time_lines(plan.time, None if yardstick is None else yardstick.time))
+    lines.append(_hand_line(plan, yardstick))
     return tuple(lines)
 
 
@@ -96,6 +97,25 @@ def _time_lines(time: PrintTime, before: PrintTime | None) -> list[TallyLine]:
         TallyLine("time", "Print time", f"{time.print_s:.0f} s", delta_s, sense_s, tuple(arithmetic)),
         TallyLine("rate", "Shirts per hour", f"{time.shirts_per_hour:.1f}", delta_h, sense_h, rate),
     ]
+
+
+def _hand_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
+    """How the print feels: mass per area, and what the holes made of it."""
+    now, whole = plan.hand, plan.whole_hand
+    arithmetic = [
+        f"{now.g_per_m2:.1f} g of ink and powder per m² of figure",
+        f"largest unbroken patch {now.largest_patch_cm2:.1f} cm²",
+        f"{now.open_share:.1%} of the figure is open",
+    ]
+    if now != whole:
+        arithmetic.append(
+            f"Solid it would be {whole.g_per_m2:.1f} g/m², patch {whole.largest_patch_cm2:.1f} cm², nothing open."
+        )
+    arithmetic.append("= lighter and more open is softer on the body")
+    delta, sense = _UNCHANGED
+    if yardstick is not None:
+        delta, sense = _change(yardstick.hand.g_per_m2, now.g_per_m2, lambda value: f"{value:.0f} g/m²")
+    return TallyLine("hand", "Hand", f"{now.g_per_m2:.0f} g/m²", delta, sense, tuple(arithmetic))
 
 
 def _change(was: float, now: float, text: Callable[[float], str], more_is_better: bool = False) -> tuple[str, Sense]:

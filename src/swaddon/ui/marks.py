@@ -13,9 +13,9 @@ def draw_outlines(painter: QPainter, lines: Sequence[QPolygonF]) -> None:
     """Closed lines that show on any colour: dark, light, and dashes of the accent."""
     scheme = theme.current()
     for colour, width, dashes in (
-        (QColor(0, 0, 0, 200), 3.0, None),
-        (QColor(255, 255, 255), 1.5, None),
-        (QColor(scheme.accent), 1.5, [4.0, 4.0]),
+        (QColor(0, 0, 0, 180), 2.5, None),
+        (QColor(255, 255, 255), 1.2, None),
+        (QColor(scheme.accent), 1.2, [5.0, 5.0]),
     ):
         pen = QPen(colour, width)
         if dashes:

@@ -39,7 +39,9 @@ def enable(cache_dir: Path) -> bool:
         return False
     with _lock:
         if "kernels" not in _state:
-            _state["kernels"] = _load(cache_dir)
+            module = _load(cache_dir)
+            module.load_usual()
+            _state["kernels"] = module
     return True
 
 
@@ -52,6 +54,7 @@ def compile_all(cache_dir: Path) -> None:
     """Compile every kernel into ``cache_dir`` (some ten seconds) and load them."""
     with _lock:
         module = _load(cache_dir)
+        module.load_all()
         (_home(cache_dir) / "complete").write_text("compiled\n")
         _state["kernels"] = module
 

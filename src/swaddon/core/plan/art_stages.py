@@ -8,6 +8,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from swaddon.core import knockout
 from swaddon.core.colour import Rgb, delta_e_2000, lab_from_srgb8
@@ -15,15 +16,29 @@ from swaddon.core.fades import Treated, treat
 from swaddon.core.plan.engine import PlanError, Run, Stage
 from swaddon.core.plan.request import LARGEST_GRID_PX, PlanRequest
 from swaddon.core.plan.settings import Keep, Knockout, PlanSettings
-from swaddon.core.raster import Mask, Plane, Rgba, resample
+from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, resample
 
 
 @dataclass(frozen=True, eq=False)
 class Knocked:
-    """Artwork after the knockouts; ``taken`` is ``uint8 (H, W)``: ``i + 1`` where knockout ``i`` took the pixel."""
+    """Artwork after the knockouts.
+
+    Attributes
+    ----------
+    art
+        ``uint8 (H, W, 4)``.
+    taken
+        ``uint8 (H, W)``: ``i + 1`` where knockout ``i`` took the pixel.
+    colours
+        Packed colours that each knockout took, and how many pixels had each.
+    inked_px
+        Pixels with ink before the knockouts.
+    """
 
     art: Rgba
     taken: Plane
+    colours: tuple[tuple[NDArray[np.int64], NDArray[np.int64]], ...]
+    inked_px: int
 
 
 def _grid(request: PlanRequest, _done: Mapping[str, Any], _run: Run) -> Rgba:
@@ -54,7 +69,8 @@ def _drawn(request: PlanRequest, width: int) -> Rgba:
 def _knockout(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Knocked:
     settings = request.settings
     art: Rgba = done["grid"]
-    taken = np.zeros(art.shape[:2], np.uint8)
+    grid, taken = art, np.zeros(art.shape[:2], np.uint8)
+    colours = []
     kept = kept_mask(request, art)
     before: tuple[Knockout, ...] = ()
     for index, wanted in enumerate(settings.knockouts):
@@ -74,10 +90,12 @@ def _knockout(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Knocke
             zone = knockout.soft_zone(art, colour, removed, wanted.reach, same_cloth(colour, settings))
             if kept is not None:
                 zone[kept > 0] = 0
-        taken[(removed > 0) & (art[..., 3] > 0)] = min(index + 1, 255)
+        own = np.asarray(cv2.bitwise_and(removed, cv2.inRange(alpha_of(art), 1, 255)), np.uint8)
+        taken[own > 0] = min(index + 1, 255)
+        colours.append(knockout.colour_counts(grid, own))
         art = knockout.knock_out(art, colour, removed, zone)
         before = (*before, wanted)
-    return Knocked(art, taken)
+    return Knocked(art, taken, tuple(colours), cv2.countNonZero(alpha_of(grid)))
 
 
 def kept_mask(request: PlanRequest, art: Rgba) -> Mask | None:

@@ -1,13 +1,12 @@
 """Stages that count and look: measures, hand, savings, inspection, findings."""
 
 from collections.abc import Mapping
-from functools import partial
 from typing import Any
 
 import cv2
 import numpy as np
 
-from swaddon.core import knockout, underbase
+from swaddon.core import underbase
 from swaddon.core.background import border_tolerance, uniform_border
 from swaddon.core.findings import Finding, Scene, all_findings
 from swaddon.core.hand import Hand, hand
@@ -23,12 +22,9 @@ from swaddon.core.raster import alpha_of
 from swaddon.core.savings import Worth, worth
 
 
-def _removed_px(done: Mapping[str, Any]) -> int:
-    return cv2.countNonZero(alpha_of(done["grid"])) - cv2.countNonZero(alpha_of(done["fades"].art))
-
-
 def _measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
-    return measure(done["inks"], done["white"].plane, request.ppi, _removed_px(done))
+    removed = done["inspect"].inked_px - cv2.countNonZero(alpha_of(done["fades"].art))
+    return measure(done["inks"], done["white"].plane, request.ppi, removed)
 
 
 def _whole_measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
@@ -50,26 +46,29 @@ def _hand(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[Han
     return after, before
 
 
-def _worth(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[Worth, ...]:
+def _worth(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[Worth, ...]:
     """Ink that each knockout leaves out."""
-    taken, settings = done["knockout"].taken, request.settings
+    settings = request.settings
     ramp = underbase.design_ramp(request.profile.white)
-    out = []
-    for index in range(len(settings.knockouts)):
-        chosen = np.asarray(cv2.inRange(taken, index + 1, index + 1), np.uint8)
-        codes, counts = run.memo(
-            ("taken colours", done["keys"]["knockout"], index),
-            partial(knockout.colour_counts, done["grid"], chosen),
-        )
-        out.append(worth(codes, counts, request.table(), ramp, white_limit(settings), settings.white.design))
-    return tuple(out)
+    limit = white_limit(settings)
+    return tuple(
+        worth(codes, counts, request.table(), ramp, limit, settings.white.design)
+        for codes, counts in done["knockout"].colours
+    )
 
 
 def _inspect(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Inspection:
     artwork = request.artwork
     colours = run.memo(("colours", artwork.content_id), lambda: distinct_colours(artwork.rgba))
     background = uniform_border(artwork.rgba, border_tolerance(artwork.file_format))
-    return inspect(done["knockout"].art, done["fades"].soft_before, request.ppi, colours, background)
+    return inspect(
+        done["knockout"].art,
+        done["fades"].soft_before,
+        request.ppi,
+        done["knockout"].inked_px,
+        colours,
+        background,
+    )
 
 
 def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[Finding, ...]:
@@ -93,7 +92,7 @@ def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[
 
 
 COUNT_STAGES = (
-    Stage("measure", 2, ("grid", "fades", "inks", "white"), lambda r: r.ppi, _measure, "Measuring"),
+    Stage("measure", 2, ("inspect", "fades", "inks", "white"), lambda r: r.ppi, _measure, "Measuring"),
     Stage("whole measure", 1, ("separate", "whole white", "cut", "measure"), lambda r: r.ppi, _whole_measure),
     Stage(
         "hand",
@@ -104,15 +103,6 @@ COUNT_STAGES = (
         "Judging the hand",
     ),
     Stage(
-        "worth",
-        1,
-        ("grid", "knockout"),
-        lambda r: (r.settings.white, r.profile.white, r.profile.separation),
-        _worth,
-        "Counting what was saved",
-    ),
-    Stage("inspect", 1, ("knockout", "fades"), lambda r: (r.ppi, r.artwork.file_format), _inspect, "Inspecting"),
-    Stage(
         "findings",
         2,
         ("fades", "zones", "inspect", "white", "measure"),
@@ -121,3 +111,16 @@ COUNT_STAGES = (
         "Looking for trouble",
     ),
 )
+
+LOOK_STAGES = (
+    Stage(
+        "worth",
+        1,
+        ("knockout",),
+        lambda r: (r.settings.white, r.profile.white, r.profile.separation),
+        _worth,
+        "Counting what was saved",
+    ),
+    Stage("inspect", 1, ("knockout", "fades"), lambda r: (r.ppi, r.artwork.file_format), _inspect, "Inspecting"),
+)
+"""Stages that need the artwork only; they come early, so that it can be let go."""

@@ -136,11 +136,29 @@ def stage_keys(stages: tuple[Stage, ...], request: Any) -> dict[str, str]:
     return keys
 
 
-def run_stages(stages: tuple[Stage, ...], request: Any, run: Run, until: str | None = None) -> Results:
-    """Run the stages in order, from the cache where possible, up to and including ``until``."""
+def needed_by(stages: tuple[Stage, ...], until: tuple[str, ...]) -> tuple[Stage, ...]:
+    """Some stages and all that they hang on, in order."""
+    names = set(until)
+    for stage in reversed(stages):
+        if stage.name in names:
+            names.update(stage.needs)
+    return tuple(stage for stage in stages if stage.name in names)
+
+
+def run_stages(
+    stages: tuple[Stage, ...],
+    request: Any,
+    run: Run,
+    until: tuple[str, ...] = (),
+    spare: frozenset[str] = frozenset(),
+) -> Results:
+    """Run the stages in order, from the cache where possible; with ``until`` only those and what they need.
+
+    Results of stages in ``spare`` are let go after their last use, so that a single run needs less memory.
+    """
     values: dict[str, Any] = {}
     keys = stage_keys(stages, request)
-    wanted = stages if until is None else stages[: [stage.name for stage in stages].index(until) + 1]
+    wanted = needed_by(stages, until) if until else stages
     for index, stage in enumerate(wanted):
         run.check()
         run.report(stage.title, index / len(wanted))
@@ -150,6 +168,10 @@ def run_stages(stages: tuple[Stage, ...], request: Any, run: Run, until: str | N
             value = stage.run(request, {name: values[name] for name in stage.needs} | {"keys": keys}, run)
             run.cache.put(key, value)
         values[stage.name] = value
+        still = {name for later in wanted[index + 1 :] for name in later.needs}
+        for name in spare & values.keys() - still:
+            del values[name]
+        del value
     run.check()
     run.report("", 1.0)
     return Results(values, keys)

@@ -1,6 +1,6 @@
 """What the operator chooses. Plain frozen values: they are compared, hashed, stored and undone."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from swaddon.core.colour import Rgb
@@ -132,6 +132,23 @@ class PlanSettings:
     white: WhiteSettings = field(default_factory=WhiteSettings)
     mirrored: bool | None = None
     quantity: int = 1
+
+    def scaled(self, factor: float) -> "PlanSettings":
+        """The same settings for artwork of ``factor`` times the pixels on a side: every artwork point moves along."""
+
+        def moved(points: tuple[Point, ...]) -> tuple[Point, ...]:
+            return tuple((x * factor, y * factor) for x, y in points)
+
+        rules = tuple(replace(rule, points=moved(rule.points)) for rule in self.holes.rules)
+        return replace(
+            self,
+            placement=self.placement.scaled(factor, factor),
+            knockouts=tuple(replace(item, points=moved(item.points)) for item in self.knockouts),
+            keeps=tuple(
+                item if item.point is None else replace(item, point=moved((item.point,))[0]) for item in self.keeps
+            ),
+            holes=replace(self.holes, rules=rules),
+        )
 
     def is_mirrored(self, profile: PressProfile) -> bool:
         """Whether the medium is printed mirrored."""

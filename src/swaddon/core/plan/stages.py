@@ -14,7 +14,7 @@ from swaddon.core.holes import GiveBack, Zones
 from swaddon.core.inspection import Inspection
 from swaddon.core.measure import Measures
 from swaddon.core.plan.art_stages import ART_STAGES, Knocked
-from swaddon.core.plan.count_stages import COUNT_STAGES
+from swaddon.core.plan.count_stages import COUNT_STAGES, LOOK_STAGES
 from swaddon.core.plan.engine import Cache, Results, Run, run_stages
 from swaddon.core.plan.hole_stages import HOLE_STAGES, screens_of
 from swaddon.core.plan.ink_stages import INK_STAGES
@@ -26,7 +26,7 @@ from swaddon.core.screen import Cut
 from swaddon.core.timing import PrintTime, print_time
 from swaddon.core.underbase import White
 
-STAGES = (*ART_STAGES, *HOLE_STAGES, *INK_STAGES, *COUNT_STAGES)
+STAGES = (*ART_STAGES, *LOOK_STAGES, *HOLE_STAGES, *INK_STAGES, *COUNT_STAGES)
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,7 +36,8 @@ class Plan:
     Attributes
     ----------
     grid, art
-        ``uint8 (H, W, 4)``: artwork at print size, before and after knockout and half-transparency.
+        ``uint8 (H, W, 4)``: artwork at print size, before and after knockout and half-transparency. A lean plan has
+        no ``grid``, ``knocked`` and ``separated``.
     separated, cmyk
         ``uint8 (H, W, 4)``, ink coverage, 255 = full, before and after the holes.
     white
@@ -48,14 +49,14 @@ class Plan:
     """
 
     request: PlanRequest
-    grid: Rgba
-    knocked: Knocked
+    grid: Rgba | None
+    knocked: Knocked | None
     treated: Treated
     regions: RegionMap | None
     zones: Zones | None
     screens: Cut
     given: tuple[GiveBack, ...]
-    separated: NDArray[np.uint8]
+    separated: NDArray[np.uint8] | None
     cmyk: NDArray[np.uint8]
     white: White
     measures: Measures
@@ -87,8 +88,11 @@ class Plan:
         return str(rounded(total_cost(self.materials)))
 
 
-def make_plan(request: PlanRequest, run: Run | None = None) -> Plan:
-    """Run all stages.
+_SPARE = frozenset({"grid", "knockout", "alpha", "cut", "separate", "whole white"})
+
+
+def make_plan(request: PlanRequest, run: Run | None = None, lean: bool = False) -> Plan:
+    """Run all stages; a ``lean`` plan lets go of what only a bench needs.
 
     Raises
     ------
@@ -97,7 +101,7 @@ def make_plan(request: PlanRequest, run: Run | None = None) -> Plan:
     Superseded
         When the run is no longer wanted.
     """
-    results = run_stages(STAGES, request, run or Run(Cache()))
+    results = run_stages(STAGES, request, run or Run(Cache()), spare=_SPARE if lean else frozenset())
     return _plan(request, results)
 
 
@@ -106,14 +110,14 @@ def _plan(request: PlanRequest, results: Results) -> Plan:
     measures: Measures = values["measure"]
     return Plan(
         request=request,
-        grid=values["grid"],
-        knocked=values["knockout"],
+        grid=values.get("grid"),
+        knocked=values.get("knockout"),
         treated=values["fades"],
         regions=values["regions"],
         zones=values["zones"],
         screens=screens_of(request, values["zones"]),
         given=values["give back"],
-        separated=values["separate"],
+        separated=values.get("separate"),
         cmyk=values["inks"],
         white=values["white"],
         measures=measures,

@@ -1,36 +1,35 @@
 """Numba kernels. Each one works on a slice of rows, holds no lock, and has a plain twin that the tests hold it to.
 
-Twins: ``separation.separate_plain``, ``knockout.distances_plain``, ``knockout.near_plain``, ``knockout.unmix_plain``,
-``knockout.colour_counts_plain``, ``underbase.pull_in_plain``, ``underbase.lay_plain``, ``underbase.soften_plain``,
-``optics.seen_plain``, ``raster.halve_plain``, ``measure.count_plain``, ``screen.cut_plain``, ``holes.punch_plain``,
-``palette.classify_plain``, ``areas.adopt_plain``, ``areas.connected_plain``, ``regions.describe_plain``.
+A kernel called ``x`` has its twin ``x_plain`` in the room that uses it; those named otherwise: ``areas.connect`` has
+``connected_plain``, ``print.seen`` and the rest the same name. A file of kernels is loaded when one of it is first
+asked for, because loading takes time; :func:`load_all` loads (or compiles) every one.
 """
 
-from swaddon.core.fast.kernels.areas import adopt, classify, connect, count_labels, describe, inner, relabel
-from swaddon.core.fast.kernels.colour import count_colours, distances, mark_colours, near, separate
-from swaddon.core.fast.kernels.print import count, halve, lay, pull_in, seen, soften, unmix
-from swaddon.core.fast.kernels.screens import cut, punch
+from importlib import import_module
+from typing import Any
 
-__all__ = [
-    "adopt",
-    "classify",
-    "connect",
-    "count",
-    "count_colours",
-    "count_labels",
-    "cut",
-    "describe",
-    "distances",
-    "halve",
-    "inner",
-    "lay",
-    "mark_colours",
-    "near",
-    "pull_in",
-    "punch",
-    "relabel",
-    "seen",
-    "separate",
-    "soften",
-    "unmix",
-]
+_FILES = {
+    "areas": ("adopt", "classify", "connect", "count_labels", "describe", "inner", "relabel"),
+    "colour": ("count_colours", "distances", "mark_colours", "near", "separate"),
+    "print": ("count", "halve", "inked", "lay", "pull_in", "seen", "soften", "unmix"),
+    "screens": ("cut", "punch", "thin_out"),
+}
+_HOME = {name: file for file, names in _FILES.items() for name in names}
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HOME:
+        raise AttributeError(name)
+    return getattr(import_module(f"{__name__}.{_HOME[name]}"), name)
+
+
+def load_usual() -> None:
+    """Load the kernels that every plan uses."""
+    for file in ("colour", "print"):
+        import_module(f"{__name__}.{file}")
+
+
+def load_all() -> None:
+    """Load every kernel, compiling what is not compiled yet."""
+    for file in _FILES:
+        import_module(f"{__name__}.{file}")

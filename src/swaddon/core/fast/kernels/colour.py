@@ -103,11 +103,17 @@ def mark_colours(rgba, seen):
 
 @njit(types.void(image, plane, writes(i32, 1)), **OPTIONS)
 def count_colours(rgba, chosen, counts):
-    """Count the chosen pixels of each colour that are not fully transparent."""
+    """Count the chosen pixels of each colour that are not fully transparent; runs of one colour count at once."""
+    last, run = np.int64(0), 0
     for y in range(rgba.shape[0]):
         for x in range(rgba.shape[1]):
             if chosen[y, x] > 0 and rgba[y, x, 3] > 0:
-                counts[(np.int64(rgba[y, x, 0]) << 16) | (np.int64(rgba[y, x, 1]) << 8) | np.int64(rgba[y, x, 2])] += 1
+                code = (np.int64(rgba[y, x, 0]) << 16) | (np.int64(rgba[y, x, 1]) << 8) | np.int64(rgba[y, x, 2])
+                if code != last:
+                    counts[last] += run
+                    last, run = code, 0
+                run += 1
+    counts[last] += run
 
 
 @njit(types.void(image, reads(u8, 1), plane_out), **OPTIONS)

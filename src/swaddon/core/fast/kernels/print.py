@@ -16,6 +16,7 @@ from swaddon.core.fast.kernels.signatures import (
     reads,
     u8,
     u16,
+    u32,
     writes,
 )
 
@@ -226,3 +227,11 @@ def seen(cmyk, white, cloth, share, cloth_bands, roots, power, scatter, white_un
             for c in range(3):
                 light = to_srgb[c, 0] * ground[0] + to_srgb[c, 1] * ground[1] + to_srgb[c, 2] * ground[2]
                 out[y, x, c] = encode[int(min(max(light, np.float32(0)), one) * top + np.float32(0.5))]
+
+
+@njit(types.void(reads(u32, 2), plane, plane_out), **OPTIONS)
+def inked(words, white, out):
+    """255 where any ink or white is; ``words`` are the four inks of a pixel as one."""
+    for y in range(white.shape[0]):
+        for x in range(white.shape[1]):
+            out[y, x] = 255 if words[y, x] != 0 or white[y, x] != 0 else 0

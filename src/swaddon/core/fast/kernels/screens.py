@@ -15,6 +15,7 @@ from swaddon.core.fast.kernels.signatures import (
     reads,
     u16,
     u32,
+    writes,
 )
 
 
@@ -69,3 +70,33 @@ def punch(cmyk, mask, zones, boost, deeper, out):
                 if c == 3 and value > np.float32(0):
                     value += more * full
                 out[y, x, c] = np.uint8(min(value, full) + half)
+
+
+@njit(
+    types.void(
+        image,
+        reads(u16, 2),
+        plane,
+        plane,
+        plane,
+        flag,
+        reads(f32, 1),
+        reads(f32, 1),
+        image_out,
+        writes(u16, 2),
+        plane_out,
+    ),
+    **OPTIONS,
+)
+def thin_out(cmyk, white, share, zones, tone, has_tone, shares, boosts, cmyk_out, white_out, share_out):
+    """Inks, white and printed share by the mean tone of each class; see ``holes.thin_out_plain``."""
+    half, full = np.float32(0.5), np.float32(255)
+    for y in range(white.shape[0]):
+        for x in range(white.shape[1]):
+            zone = zones[y, x]
+            left = np.float32(tone[y, x]) / full if has_tone and zone == 255 else shares[zone]
+            for c in range(4):
+                value = min(np.float32(cmyk[y, x, c]) * boosts[zone], full) * left
+                cmyk_out[y, x, c] = np.uint8(value + half)
+            white_out[y, x] = np.uint16(np.float32(white[y, x]) * left)
+            share_out[y, x] = np.uint8(np.float32(share[y, x]) * left + half)

@@ -74,7 +74,7 @@ def artwork_state(job: Job, plan: Plan | None, inches: bool) -> ArtworkState:
 def _file_facts(job: Job, inches: bool) -> list[Fact]:
     assert job.file is not None
     artwork, settings = job.file.artwork, job.settings
-    kind = f"{artwork.file_format}, {artwork.profile or 'no colour profile: taken as sRGB'}"
+    kind = f"{artwork.file_format}, {artwork.profile or 'no profile (sRGB)'}"
     facts = [Fact("File", artwork.file_name), Fact("Kind", kind)]
     if artwork.render is not None:
         return [*facts, Fact("Resolution", "a drawing: sharp at any size")]
@@ -85,7 +85,7 @@ def _file_facts(job: Job, inches: bool) -> list[Fact]:
     return [
         *facts,
         Fact("Pixels", f"{width} × {height}"),
-        Fact("Resolution", f"{ppi:.0f} ppi; {NORM_PPI} up to {good} wide", mark),
+        Fact("Resolution", f"{ppi:.0f} ppi ({NORM_PPI} to {good} wide)", mark),
     ]
 
 
@@ -94,11 +94,11 @@ def _inspected(plan: Plan) -> list[Fact]:
     places = {finding.code: (finding.x_mm, finding.y_mm) for finding in plan.findings}
     box_at = places.get("opaque-box") or places.get("jpeg-background")
     if not plan.request.artwork.has_alpha:
-        clear = "none: what looks empty prints"
+        clear = "none: all of it prints"
     elif seen.half_share == 0:
-        clear = "clean, no half-transparent pixels"
+        clear = "clean"
     else:
-        clear = f"{seen.half_share:.1%} half-transparent, fringe {seen.fringe_px:.1f} px"
+        clear = f"{seen.half_share:.1%} half, fringe {seen.fringe_px:.1f} px"
     background = "none" if seen.background is None else "#{:02x}{:02x}{:02x} all round".format(*seen.background)
     fades = "none" if seen.fade_mm2 < 1 else f"{seen.fade_mm2 / 100:.1f} cm²"
     fade_mark: Mark = "look" if seen.fade_mm2 >= 1 and plan.request.profile.process == "film" else ""

@@ -33,17 +33,16 @@ class FactLine(QPushButton):
         self._go_to = go_to
         self._place: tuple[float, float] | None = None
         grid = QGridLayout(self)
-        grid.setContentsMargins(4, 1, 4, 1)
+        grid.setContentsMargins(0, 0, 4, 0)
         grid.setHorizontalSpacing(8)
         self._sign, self._name, self._value = label(), label("", "quiet"), Elided()
         self._sign.setFixedWidth(16)
-        self._name.setFixedWidth(92)
+        self._name.setFixedWidth(88)
         for place, part in enumerate((self._name, self._value, self._sign)):
             part.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
             grid.addWidget(part, 0, place)
         grid.setColumnStretch(1, 1)
-        self.setMinimumHeight(22)
-        self.setMaximumHeight(22)
+        self.setStyleSheet("min-height: 20px; max-height: 20px; padding: 0;")
         self.clicked.connect(self._show_place)
 
     def show_fact(self, fact: model.Fact) -> None:

@@ -14,6 +14,8 @@ from swaddon.session.session import Edit
 
 KINDS = (("solid", "Solid"), ("round", "Dots"), ("inverted", "Holes"), ("line", "Lines"), ("tile", "Tile"))
 LARGEST_FINE_MM = 10.0
+LINE_ANGLE = 72.0
+"""Angle of stripes off the weave (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -42,7 +44,6 @@ class HolesState:
     give_back: bool
     give_back_effect: str
     deeper_black: float
-    hand: str
 
 
 def holes_state(job: Job, plan: Plan | None, found: RegionMap | None, selection: Selection) -> HolesState:
@@ -66,7 +67,6 @@ def holes_state(job: Job, plan: Plan | None, found: RegionMap | None, selection:
         give_back=settings.give_back,
         give_back_effect="" if plan is None else _give_back_effect(plan, job, screen),
         deeper_black=settings.deeper_black,
-        hand="" if plan is None else _hand(plan),
     )
 
 
@@ -106,7 +106,7 @@ def _facts(job: Job, found: RegionMap | None, selection: Selection) -> RegionFac
     finest = min(region.width_px for region in chosen) * mm
     last = chosen[-1]
     name = hex_from_rgb(last.colour) if len(chosen) == 1 else f"{len(chosen)} regions"
-    return RegionFacts(last.colour, f"{name} · {area:.1f} cm² · finest {finest:.1f} mm across")
+    return RegionFacts(last.colour, f"{name} · {area:.1f} cm² · {finest:.1f} mm across")
 
 
 def _give_back_effect(plan: Plan, job: Job, screen: Screen | None) -> str:
@@ -120,16 +120,6 @@ def _give_back_effect(plan: Plan, job: Job, screen: Screen | None) -> str:
     boosts = [item.boost for item in plan.given]
     return (
         f"Worst ΔE {worst.delta_e_before:.1f} → {worst.delta_e_after:.1f}, ink × {min(boosts):.2f} to {max(boosts):.2f}"
-    )
-
-
-def _hand(plan: Plan) -> str:
-    now, whole = plan.hand, plan.whole_hand
-    if now == whole:
-        return f"{now.g_per_m2:.0f} g/m² · largest unbroken patch {now.largest_patch_cm2:.0f} cm² · no holes"
-    return (
-        f"{now.g_per_m2:.0f} g/m² (solid {whole.g_per_m2:.0f}) · largest patch {now.largest_patch_cm2:.1f} cm² "
-        f"(solid {whole.largest_patch_cm2:.0f}) · {now.open_share:.1%} open"
     )
 
 
@@ -150,7 +140,9 @@ def kind_screen(now: Screen | None, kind: str, tiles: tuple[str, ...]) -> Screen
         name = now.tile if now is not None and now.tile in tiles else (tiles[0] if tiles else "")
         return changed(now, pattern="tile", tile=name, share=None)
     share = 0.85 if now is None or now.share is None else now.share
-    angle = 72.0 if kind == "line" and now is None else (now or Screen()).angle
+    angle = (now or Screen()).angle
+    if kind == "line" and angle == Screen().angle:
+        angle = LINE_ANGLE
     return changed(now, pattern=kind, share=share, angle=angle)
 
 

@@ -16,9 +16,10 @@ from swaddon.ui.widgets import Choice, Field, SlideRow, Swatch, TextField, butto
 
 _WHY_KIND = (
     "Holes make big solids soft, breathable and less prone to crack, and save ink; small text and thin lines stay "
-    "solid. Common: 35 lpi dots on film, 27 to 30 lpi on toner sheets. Two schools of angle: off the weave (52.5°, 67.5°, "
-    "72° for lines) so that nothing drifts, or lines just along it (0 or 90°). One-step papers and direct printing need no "
-    "holes; two-step sheets and film do."
+    "solid. Common: 35 lpi dots on film, 27 to 30 lpi on toner sheets. Two schools of angle: off the weave (52.5°, "
+    "67.5°, 72° for lines) so that nothing drifts, or lines just along it (0 or 90°). Round dots hide in photographs "
+    "and fades, lines suit big flat shapes. One-step papers and direct printing need no holes; two-step sheets and "
+    "film do."
 )
 _WHY_GIVE_BACK = (
     "Through holes the eye mixes ink with cloth, so colours look washed out. More ink in what is left brings the mean "
@@ -39,7 +40,7 @@ class HolesPage(QWidget):
         self._content: str | None = None
         self._list = QVBoxLayout()
         self._list.setContentsMargins(0, 0, 8, 0)
-        self._list.setSpacing(7)
+        self._list.setSpacing(6)
         self._build_choice()
         self._build_treatment()
         self._build_rest()
@@ -54,14 +55,16 @@ class HolesPage(QWidget):
         self.swatch = Swatch((0, 0, 0), "Colour of the selected region", 22)
         self.swatch.setEnabled(False)
         self.facts = label("", "effect", wrap=True)
-        self._list.addWidget(row(self.swatch, self.facts, 1))
-        self.same_colour = button("All of this colour")
+        told = row(self.swatch, self.facts)
+        told.layout().setStretch(1, 1)
+        self._list.addWidget(told)
+        self.same_colour = button("This colour", tip="Select all regions of the selected one’s colour")
         self.same_colour.clicked.connect(self._select_colour)
-        self.larger = button("All over")
+        self.larger = button("Over", tip="Select all regions larger than this area")
         self.larger.clicked.connect(self._select_larger)
         self.area = TextField("Area in cm²")
         self.area.setText("5 cm²")
-        self.area.setFixedWidth(64)
+        self.area.setFixedWidth(58)
         self.area.entered.connect(lambda _text: self._select_larger())
         self.none = button("None", tip="Treat every region")
         self.none.clicked.connect(lambda: self._select(Selection()))
@@ -70,7 +73,7 @@ class HolesPage(QWidget):
     def _build_treatment(self) -> None:
         self.kind = Choice("Treatment", model.KINDS)
         self.kind.chosen.connect(self._choose_kind)
-        self.lpi = self._slide("Lines per inch", (10, 85, 0.5), "lpi", "lpi")
+        self.lpi = self._slide("Ruling", (10, 85, 0.5), "lpi", "lpi")
         self.angle = self._slide("Angle", (0, 90, 0.5), "°", "angle")
         self.share = self._slide("Ink left", (0.05, 1.0, 0.01), "%", "share", 100)
         self.tone = self._slide("Tone before", (0.3, 1.0, 0.01), "%", "tone", 100)
@@ -105,11 +108,10 @@ class HolesPage(QWidget):
         self.give_back.toggled.connect(
             lambda on: self._context.apply(model.settings_edit("Give colour back", give_back=on))
         )
-        self.back_field = Field("After the holes", column(self.fine, self.give_back, self.deeper), _WHY_GIVE_BACK)
+        self.back_field = Field(
+            "After the holes", column(self.fine, self.deeper, self.give_back, spacing=3), _WHY_GIVE_BACK
+        )
         self._list.addWidget(self.back_field)
-        self.hand = label("", "effect", wrap=True)
-        self.hand_field = Field("Hand", self.hand)
-        self._list.addWidget(self.hand_field)
 
     def _slide(
         self, name: str, span: tuple[float, float, float], unit: str, value: str, scale: float = 1.0
@@ -193,8 +195,6 @@ class HolesPage(QWidget):
         self.give_back.blockSignals(False)
         self.deeper.show_value(state.deeper_black)
         self.back_field.show_effect(state.give_back_effect)
-        self.hand.setText(state.hand)
-        self.hand_field.setVisible(bool(state.hand))
 
     def _show_selection(self, job: Job, state: model.HolesState) -> None:
         found, file = self._context.regions(), job.file

@@ -16,6 +16,7 @@ from swaddon.session.session import Edit
 
 DEFAULT_TOLERANCE = 8.0
 OFFERED = 8
+_OFFERED_MM2 = 50.0
 _SAME_DELTA_E = 3.0
 
 
@@ -138,7 +139,9 @@ def offers(job: Job, found: RegionMap | None) -> tuple[Offer, ...]:
     mm = mm_per_px(job.settings, job.file.artwork.placed_px(job.settings.placement)[0]) * found.reduction
     order = sorted(range(len(areas)), key=lambda index: -areas[index])[:OFFERED]
     return tuple(
-        Offer(found.palette[index], f"{areas[index] * mm * mm / 100:.0f} cm²") for index in order if areas[index]
+        Offer(found.palette[index], f"{areas[index] * mm * mm / 100:.0f} cm²")
+        for index in order
+        if areas[index] * mm * mm >= _OFFERED_MM2
     )
 
 
