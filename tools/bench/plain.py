@@ -11,7 +11,7 @@ import numpy as np
 import tifffile
 from PIL import Image
 from scipy import ndimage
-from skimage import color
+from skimage import color, morphology
 
 Image.MAX_IMAGE_PIXELS = None
 WHITE, TOLERANCE, CHOKE_PX = (255, 255, 255), 8.0, 0.25 / 25.4 * 300
@@ -47,6 +47,26 @@ def separate(rgba: np.ndarray, ink_alpha: np.ndarray, table: np.ndarray) -> np.n
     return np.stack(planes, axis=-1)
 
 
+def inspected(rgba: np.ndarray, white: np.ndarray, cmyk: np.ndarray) -> dict:
+    """Distinct colours, fringe, finest line and gap by the medial axis, largest patch without a hole."""
+    packed = rgba[..., :3].astype(np.uint32) @ np.array([65536, 256, 1], np.uint32)
+    alpha = rgba[..., 3]
+    figure = alpha >= 128
+    edge = figure & ~ndimage.binary_erosion(figure, np.ones((3, 3)))
+    fine = []
+    for mask in (figure, ~figure):
+        axis, depth = morphology.medial_axis(mask, return_distance=True)
+        fine.append(float(np.percentile(2 * depth[axis], 1)))
+    solid = ndimage.binary_opening(((white > 0) | cmyk.any(axis=2))[::5, ::5], morphology.disk(4))
+    patches, _ = ndimage.label(solid)
+    return {
+        "colours": len(np.unique(packed[alpha > 0])),
+        "fringe": float(((alpha > 0) & (alpha < 255)).sum() / max(1, edge.sum())),
+        "finest": fine,
+        "patch": int(np.bincount(patches.ravel())[1:].max(initial=0)),
+    }
+
+
 def main() -> None:
     source, constants, out = Path(sys.argv[1]), np.load(sys.argv[2]), Path(sys.argv[3])
     out.mkdir(parents=True, exist_ok=True)
@@ -64,6 +84,7 @@ def main() -> None:
     report = {"white": white.mean() / 255, "inks": (cmyk.mean(axis=(0, 1)) / 255).tolist()}
     rows = np.flatnonzero((white > 0).any(axis=1) | cmyk.any(axis=2).any(axis=1))
     report["printed"] = float(((white > 0) | cmyk.any(axis=2)).mean())
+    report |= inspected(rgba, white, cmyk)
     report["bands"] = len(np.unique(rows // 65))
     (out / "plan.json").write_text(json.dumps(report))
     Image.fromarray(white).save(out / "white.png")

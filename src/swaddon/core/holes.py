@@ -172,7 +172,7 @@ def give_back(
         return np.asarray(delta_e_2000(lab_from_bands(share * left + (1 - share) * ground), wanted))
 
     before = float(error(cmyk[None])[0])
-    boosts = np.linspace(1.0, settings.give_back_limit if settings.give_back else 1.0, _GIVE_BACK_STEPS)
+    boosts = np.linspace(1.0, settings.give_back_limit, _GIVE_BACK_STEPS) if settings.give_back else np.ones(1)
     inks = np.minimum(cmyk[None] * boosts[:, None], 1.0)
     inks[:, 3] = np.minimum(inks[:, 3] + (deeper if cmyk[3] > 0 else 0.0), 1.0)
     errors = error(inks)

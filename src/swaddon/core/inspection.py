@@ -21,7 +21,7 @@ _AT_LEAST_MM = 1.0
 """Length of line that must be as fine before it counts (assumed)."""
 
 _HALF_WIDTHS_PX = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0)
-_LINES, _SAMPLES, _DIRECTIONS = 60, 40, 16
+_LINES, _SAMPLES, _DIRECTIONS = 24, 16, 12
 _DEPTH_UNITS = 8
 _POOLED_FROM_PPI = 250
 _RIDGE_SLACK = 0.75
@@ -189,22 +189,24 @@ def _thinnest(
     origin: tuple[int, int],
 ) -> Fine:
     """The line whose median width is least, and a place in the middle of it."""
-    best = Fine(math.inf, 0, 0)
-    for xs, ys in lines:
-        widths = local_widths(wide, xs, ys, 2 * half_width + 3)
-        pick = int(np.argsort(widths, kind="stable")[len(widths) // 2])
-        width_mm = mm_from_px(float(widths[pick]), ppi)
-        if width_mm < best.width_mm:
-            x, y = float(xs[pick]) + 0.5 + origin[0], float(ys[pick]) + 0.5 + origin[1]
-            best = Fine(width_mm, mm_from_px(x, ppi), mm_from_px(y, ppi))
-    return best
+    every = [np.concatenate(axis) for axis in zip(*lines, strict=True)]
+    widths = local_widths(wide, every[0], every[1], 2 * half_width + 3)
+    best, begin = (math.inf, 0), 0
+    for xs, _ in lines:
+        order = begin + np.argsort(widths[begin : begin + xs.size], kind="stable")
+        middle = int(order[order.size // 2])
+        best = min(best, (float(widths[middle]), middle))
+        begin += xs.size
+    width, at = best
+    x, y = float(every[0][at]) + 0.5 + origin[0], float(every[1][at]) + 0.5 + origin[1]
+    return Fine(mm_from_px(width, ppi), mm_from_px(x, ppi), mm_from_px(y, ppi))
 
 
 def local_widths(
     coverage: Plane, xs: NDArray[np.float32], ys: NDArray[np.float32], reach_px: float
 ) -> NDArray[np.float32]:
     """Shortest chord through each point, in pixels: coverage integrated outwards until it ends."""
-    step = 0.25
+    step = 0.5
     out = np.arange(step / 2, reach_px, step, dtype=np.float32)
     best = np.full(xs.shape, np.inf, np.float32)
     for turn in range(_DIRECTIONS):

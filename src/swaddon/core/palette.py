@@ -105,7 +105,7 @@ def classify_plain(rgba: Rgba, table: NDArray[np.uint8], out: Plane) -> None:
     """:func:`classify` in plain NumPy."""
     six = (rgba[..., :3] >> 2).astype(np.int64)
     index = table[six[..., 0] << 12 | six[..., 1] << 6 | six[..., 2]]
-    wide = rgba.astype(np.int16)
+    wide = rgba.astype(np.int32)
     rim = np.zeros(rgba.shape[:2], np.bool_)
     for axis in (0, 1):
         before, after = _shifted(wide, axis, 1), _shifted(wide, axis, -1)
@@ -116,7 +116,7 @@ def classify_plain(rgba: Rgba, table: NDArray[np.uint8], out: Plane) -> None:
     out[rgba[..., 3] == 0] = NO_COLOUR
 
 
-def _shifted(wide: NDArray[np.int16], axis: int, by: int) -> NDArray[np.int16]:
+def _shifted(wide: NDArray[np.int32], axis: int, by: int) -> NDArray[np.int32]:
     """The picture moved by one pixel, its border repeated."""
     moved = np.roll(wide, by, axis)
     edge = [slice(None)] * 3

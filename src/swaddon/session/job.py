@@ -5,7 +5,7 @@ from functools import partial
 
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.request import PlanRequest
-from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.plan.settings import PlanSettings, WhiteSettings
 from swaddon.core.profile import PressProfile
 from swaddon.core.screen import TileArt, Tiles
 from swaddon.io.tables import separation_table
@@ -64,3 +64,8 @@ def request_for(
     """A full-resolution plan request with the profile's separation table and, where none are given, shipped tiles."""
     table = partial(separation_table, profile.separation)
     return PlanRequest(artwork, settings, profile, table, profile.plan_ppi, shipped_tiles() if tiles is None else tiles)
+
+
+def first_settings(profile: PressProfile) -> PlanSettings:
+    """Settings that a new job starts with."""
+    return PlanSettings(white=WhiteSettings(choke_mm=profile.white.default_choke_mm))

@@ -16,8 +16,8 @@ from swaddon.core.screen import Tiles
 from swaddon.io import profiles
 from swaddon.io.images import KINDS, read_artwork
 from swaddon.io.tiles import shipped_tiles
-from swaddon.session import parse, region_file, storage
-from swaddon.session.job import Job, request_for
+from swaddon.session import parse
+from swaddon.session.job import Job, first_settings, request_for
 
 LONGEST_MM = 5000
 
@@ -65,20 +65,29 @@ def request(order: Order, meanwhile: Callable[[], None]) -> PlanRequest:
         raise ValueError(f"--process “{order.process}” is not film or direct")
     with ThreadPoolExecutor(1) as reader:
         reading = None if order.artwork is None else reader.submit(read_artwork, order.artwork, order.page)
-        stored = None if order.job is None else storage.open_job(order.job)
+        stored = None if order.job is None else _stored(order.job)
         press = _press(order, stored)
         meanwhile()
         artwork = _artwork(None if reading is None else reading.result(), stored)
-    settings = stored.settings if stored is not None else storage.first_settings(press)
+    settings = stored.settings if stored is not None else first_settings(press)
     settings = replace(settings, **changes)
     settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
     settings = _placed(order, artwork, settings)
     if order.region_file is not None:
+        from swaddon.session import region_file
+
         rules = region_file.read_rules(order.region_file, artwork, settings)
         settings = replace(settings, holes=replace(settings.holes, rules=(*settings.holes.rules, *rules)))
     tiles = shipped_tiles() if stored is None else stored.all_tiles()
     _check_tiles(settings.holes, tiles)
     return request_for(artwork, settings, press, tiles)
+
+
+def _stored(path: Path) -> Job:
+    """A job from its file; reading jobs is loaded only when there is one."""
+    from swaddon.session.storage import open_job
+
+    return open_job(path)
 
 
 def _changes(order: Order) -> dict[str, Any]:

@@ -2,8 +2,6 @@
 
 from pathlib import Path
 
-from swaddon.core.plan.settings import PlanSettings, WhiteSettings
-from swaddon.core.profile import PressProfile
 from swaddon.io import profiles
 from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.jobfile import StoredJob, read_job, write_job
@@ -46,11 +44,6 @@ def load_artwork(path: Path, page: int = 1) -> ArtworkFile:
     """Artwork from a file; raises ``PlanError`` with one sentence."""
     artwork = read_artwork(path, page)
     return ArtworkFile(artwork, path.read_bytes())
-
-
-def first_settings(profile: PressProfile) -> PlanSettings:
-    """Settings that a new job starts with."""
-    return PlanSettings(white=WhiteSettings(choke_mm=profile.white.default_choke_mm))
 
 
 def other_page(file: ArtworkFile, page: int) -> ArtworkFile:

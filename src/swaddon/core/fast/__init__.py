@@ -8,9 +8,11 @@ take the plain way. Nothing here is imported before somebody asks for it.
 import hashlib
 import itertools
 import os
+import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from functools import cache
 from importlib import import_module
 from importlib.metadata import version
@@ -40,7 +42,8 @@ def enable(cache_dir: Path) -> bool:
     with _lock:
         if "kernels" not in _state:
             module = _load(cache_dir)
-            module.load_usual()
+            with _out_of_sight("scipy"):
+                module.load_usual()
             _state["kernels"] = module
     return True
 
@@ -54,7 +57,8 @@ def compile_all(cache_dir: Path) -> None:
     """Compile every kernel into ``cache_dir`` (some ten seconds) and load them."""
     with _lock:
         module = _load(cache_dir)
-        module.load_all()
+        with _out_of_sight("scipy"):
+            module.load_all()
         (_home(cache_dir) / "complete").write_text("compiled\n")
         _state["kernels"] = module
 
@@ -75,6 +79,19 @@ def _load(cache_dir: Path) -> ModuleType:
     home.mkdir(parents=True, exist_ok=True)
     os.environ["NUMBA_CACHE_DIR"] = str(home)
     return import_module("swaddon.core.fast.kernels")
+
+
+@contextmanager
+def _out_of_sight(package: str) -> Iterator[None]:
+    """Keep a package from being imported: numba loads SciPy for linear algebra that no kernel uses, at 0.3 s."""
+    if package in sys.modules:
+        yield
+        return
+    sys.modules[package] = None  # type: ignore[assignment]
+    try:
+        yield
+    finally:
+        del sys.modules[package]
 
 
 @cache

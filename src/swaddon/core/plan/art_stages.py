@@ -8,7 +8,6 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from swaddon.core import knockout
 from swaddon.core.colour import Rgb, delta_e_2000, lab_from_srgb8
@@ -29,15 +28,12 @@ class Knocked:
         ``uint8 (H, W, 4)``.
     taken
         ``uint8 (H, W)``: ``i + 1`` where knockout ``i`` took the pixel.
-    colours
-        Packed colours that each knockout took, and how many pixels had each.
     inked_px
         Pixels with ink before the knockouts.
     """
 
     art: Rgba
     taken: Plane
-    colours: tuple[tuple[NDArray[np.int64], NDArray[np.int64]], ...]
     inked_px: int
 
 
@@ -70,7 +66,6 @@ def _knockout(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Knocke
     settings = request.settings
     art: Rgba = done["grid"]
     grid, taken = art, np.zeros(art.shape[:2], np.uint8)
-    colours = []
     kept = kept_mask(request, art)
     before: tuple[Knockout, ...] = ()
     for index, wanted in enumerate(settings.knockouts):
@@ -91,11 +86,10 @@ def _knockout(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Knocke
             if kept is not None:
                 zone[kept > 0] = 0
         own = np.asarray(cv2.bitwise_and(removed, cv2.inRange(alpha_of(art), 1, 255)), np.uint8)
-        taken[own > 0] = min(index + 1, 255)
-        colours.append(knockout.colour_counts(grid, own))
+        taken |= own & np.uint8(min(index + 1, 255))
         art = knockout.knock_out(art, colour, removed, zone)
         before = (*before, wanted)
-    return Knocked(art, taken, tuple(colours), cv2.countNonZero(alpha_of(grid)))
+    return Knocked(art, taken, cv2.countNonZero(alpha_of(grid)))
 
 
 def kept_mask(request: PlanRequest, art: Rgba) -> Mask | None:

@@ -1,6 +1,7 @@
 """Stages that count and look: measures, hand, savings, inspection, findings."""
 
 from collections.abc import Mapping
+from functools import partial
 from typing import Any
 
 import cv2
@@ -12,6 +13,7 @@ from swaddon.core.findings import Finding, Scene, all_findings
 from swaddon.core.hand import Hand, hand
 from swaddon.core.holes import Zones
 from swaddon.core.inspection import Inspection, distinct_colours, inspect
+from swaddon.core.knockout import colour_counts
 from swaddon.core.measure import Measures, measure
 from swaddon.core.optics import printed_share
 from swaddon.core.plan.engine import Run, Stage
@@ -46,15 +48,20 @@ def _hand(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[Han
     return after, before
 
 
-def _worth(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[Worth, ...]:
+def _worth(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[Worth, ...]:
     """Ink that each knockout leaves out."""
     settings = request.settings
     ramp = underbase.design_ramp(request.profile.white)
     limit = white_limit(settings)
-    return tuple(
-        worth(codes, counts, request.table(), ramp, limit, settings.white.design)
-        for codes, counts in done["knockout"].colours
-    )
+    taken = done["knockout"].taken
+    out = []
+    for index in range(len(settings.knockouts)):
+        own = np.asarray(cv2.inRange(taken, index + 1, index + 1), np.uint8)
+        codes, counts = run.memo(
+            ("taken colours", done["keys"]["knockout"], index), partial(colour_counts, done["grid"], own)
+        )
+        out.append(worth(codes, counts, request.table(), ramp, limit, settings.white.design))
+    return tuple(out)
 
 
 def _inspect(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Inspection:
@@ -116,7 +123,7 @@ LOOK_STAGES = (
     Stage(
         "worth",
         1,
-        ("knockout",),
+        ("grid", "knockout"),
         lambda r: (r.settings.white, r.profile.white, r.profile.separation),
         _worth,
         "Counting what was saved",
