@@ -21,6 +21,8 @@ _AT_LEAST_MM = 1.0
 """Length of line that must be as fine before it counts (assumed)."""
 
 _HALF_WIDTHS_PX = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0)
+"""Half widths looked for in turn; pooling and the pixel grid add up to a pixel to a line's own."""
+
 _LINES, _SAMPLES, _DIRECTIONS = 24, 16, 12
 _DEPTH_UNITS = 8
 _POOLED_FROM_PPI = 250
@@ -42,8 +44,8 @@ class Inspection:
 
     Attributes
     ----------
-    inked_px
-        Pixels with ink before the knockouts.
+    removed_px
+        Pixels with ink that the knockouts took.
     half_share
         Share of the inked pixels that are half-transparent, 0..1.
     fringe_px
@@ -58,7 +60,7 @@ class Inspection:
         Colour of an opaque border all round, ``None``: there is none.
     """
 
-    inked_px: int
+    removed_px: int
     half_share: float
     fringe_px: float
     fade_mm2: float
@@ -68,7 +70,7 @@ class Inspection:
     background: Rgb | None
 
 
-def inspect(art: Rgba, soft: Mask, ppi: float, inked_px: int, colours: int, background: Rgb | None) -> Inspection:
+def inspect(art: Rgba, soft: Mask, ppi: float, removed_px: int, colours: int, background: Rgb | None) -> Inspection:
     """Inspect artwork on the plan's grid.
 
     Parameters
@@ -77,7 +79,7 @@ def inspect(art: Rgba, soft: Mask, ppi: float, inked_px: int, colours: int, back
         ``uint8 (H, W, 4)`` after the knockouts.
     soft
         Mask of its fades (``underbase.soft_area``).
-    inked_px, colours, background
+    removed_px, colours, background
         Facts of the artwork as it was read.
     """
     alpha = alpha_of(art)
@@ -92,7 +94,7 @@ def inspect(art: Rgba, soft: Mask, ppi: float, inked_px: int, colours: int, back
         gaps = pool.submit(finest, cv2.bitwise_not(alpha), ppi, 255)
         line, gap = lines.result(), gaps.result()
     return Inspection(
-        inked_px=inked_px,
+        removed_px=removed_px,
         half_share=cv2.countNonZero(half) / inked if inked else 0.0,
         fringe_px=rim_px / edge_px if edge_px else 0.0,
         fade_mm2=cv2.countNonZero(soft) * mm_from_px(1, ppi) ** 2,
@@ -137,14 +139,36 @@ def finest(coverage: Plane, ppi: float, beyond: int = 0) -> Fine | None:
     depth = cv2.distanceTransform(cv2.inRange(_pooled(wide, pool), 128, 255), cv2.DIST_L2, cv2.DIST_MASK_5)
     units = np.asarray(cv2.convertScaleAbs(depth, alpha=_DEPTH_UNITS), np.uint8)
     for half_width in _HALF_WIDTHS_PX:
-        if mm_from_px(2 * half_width * pool, ppi) > LOOKED_UP_TO_MM * 1.1:
+        if mm_from_px(2 * (half_width - 1) * pool, ppi) > LOOKED_UP_TO_MM:
             break
         least_px = max(px_from_mm(_AT_LEAST_MM, ppi) / pool, 4 * half_width)
         lines = _long_ones(_ridge(units, half_width), least_px)
         if lines:
-            whole = [(xs * pool + (pool - 1) / 2, ys * pool + (pool - 1) / 2) for xs, ys in lines]
-            return _thinnest(wide, whole, half_width * pool, ppi, (box.left - pad, box.top - pad))
+            fine = _thinnest(wide, [_centred(wide, xs * pool, ys * pool) for xs, ys in lines], half_width * pool, ppi)
+            if fine.width_mm > LOOKED_UP_TO_MM:
+                return None
+            return Fine(
+                fine.width_mm, fine.x_mm + mm_from_px(box.left - pad, ppi), fine.y_mm + mm_from_px(box.top - pad, ppi)
+            )
     return None
+
+
+def _centred(
+    coverage: Plane, xs: NDArray[np.float32], ys: NDArray[np.float32]
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Each point moved to the pixel within two of it whose surroundings are covered most: into the line's middle."""
+    left, top = int(xs.min()) - 4, int(ys.min()) - 4
+    part = coverage[max(top, 0) : int(ys.max()) + 6, max(left, 0) : int(xs.max()) + 6]
+    soft = np.where(part >= 128, cv2.blur(part, (3, 3)), np.uint8(0))
+    u, v = xs.astype(np.intp) - max(left, 0), ys.astype(np.intp) - max(top, 0)
+    best, at_u, at_v = np.full(xs.size, -1, np.int16), u.copy(), v.copy()
+    for dy in range(-1, 3):
+        for dx in range(-1, 3):
+            y, x = np.clip(v + dy, 0, soft.shape[0] - 1), np.clip(u + dx, 0, soft.shape[1] - 1)
+            value = soft[y, x].astype(np.int16)
+            closer = value > best
+            best[closer], at_u[closer], at_v[closer] = value[closer], x[closer], y[closer]
+    return (at_u + max(left, 0)).astype(np.float32), (at_v + max(top, 0)).astype(np.float32)
 
 
 def _pooled(coverage: Plane, pool: int) -> Plane:
@@ -186,7 +210,6 @@ def _thinnest(
     lines: list[tuple[NDArray[np.float32], NDArray[np.float32]]],
     half_width: float,
     ppi: float,
-    origin: tuple[int, int],
 ) -> Fine:
     """The line whose median width is least, and a place in the middle of it."""
     every = [np.concatenate(axis) for axis in zip(*lines, strict=True)]
@@ -198,7 +221,7 @@ def _thinnest(
         best = min(best, (float(widths[middle]), middle))
         begin += xs.size
     width, at = best
-    x, y = float(every[0][at]) + 0.5 + origin[0], float(every[1][at]) + 0.5 + origin[1]
+    x, y = float(every[0][at]) + 0.5, float(every[1][at]) + 0.5
     return Fine(mm_from_px(width, ppi), mm_from_px(x, ppi), mm_from_px(y, ppi))
 
 

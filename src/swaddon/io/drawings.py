@@ -139,7 +139,7 @@ def _svg_pixels(markup: str, name: str, width: int, height: int) -> Rgba:
 
     fonts = str(resources.files("swaddon") / "ui" / "fonts")
     try:
-        png = resvg_py.svg_to_bytes(svg_string=markup, width=width, height=height, font_dirs=[fonts])
+        png = resvg_py.svg_to_bytes(svg_string=markup, width=width, height=height, dpi=96.0, font_dirs=[fonts])
         pixels = np.asarray(imagecodecs.png_decode(bytes(png)))
     except (ValueError, RuntimeError) as error:
         raise PlanError(f"“{name}” cannot be drawn: export it as plain SVG or as PNG.") from error

@@ -101,6 +101,7 @@ class JobFiles:
             self.tray.switch(len(self.tray) - len(opened))
             if begins_empty:
                 self.tray.forget(first)
+        self._window.job_bar.show_tray(self.tray)
         told = f"{len(opened)} jobs came in; choose among them beside the job’s name, or with Ctrl+PgDown. "
         self._window.tell(" ".join([told if opened else "", *refused]).strip())
 
@@ -113,6 +114,7 @@ class JobFiles:
             return
         if len(self.tray) > 1:
             self.tray.close()
+            self._window.job_bar.show_tray(self.tray)
         else:
             self._session.open(Job(profile=profiles.shipped("film")), None)
         self._window.tell("")
@@ -280,6 +282,7 @@ class JobFiles:
             self._session.mark_unsaved()
             for job in jobs[1:]:
                 self.tray.add(job)
+            self._window.job_bar.show_tray(self.tray)
             for path in paths:
                 path.unlink(missing_ok=True)
             what = "this is the job as it was then" if len(jobs) == 1 else f"these are the {len(jobs)} jobs of then"

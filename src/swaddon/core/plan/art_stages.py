@@ -28,13 +28,13 @@ class Knocked:
         ``uint8 (H, W, 4)``.
     taken
         ``uint8 (H, W)``: ``i + 1`` where knockout ``i`` took the pixel.
-    inked_px
-        Pixels with ink before the knockouts.
+    removed_px
+        Pixels with ink that the knockouts took.
     """
 
     art: Rgba
     taken: Plane
-    inked_px: int
+    removed_px: int
 
 
 def _grid(request: PlanRequest, _done: Mapping[str, Any], _run: Run) -> Rgba:
@@ -89,7 +89,7 @@ def _knockout(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Knocke
         taken |= own & np.uint8(min(index + 1, 255))
         art = knockout.knock_out(art, colour, removed, zone)
         before = (*before, wanted)
-    return Knocked(art, taken, cv2.countNonZero(alpha_of(grid)))
+    return Knocked(art, taken, cv2.countNonZero(alpha_of(grid)) - cv2.countNonZero(alpha_of(art)))
 
 
 def kept_mask(request: PlanRequest, art: Rgba) -> Mask | None:

@@ -20,13 +20,11 @@ from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.hole_stages import screens_of
 from swaddon.core.plan.ink_stages import white_limit
 from swaddon.core.plan.request import PlanRequest
-from swaddon.core.raster import alpha_of
 from swaddon.core.savings import Worth, worth
 
 
 def _measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
-    removed = done["inspect"].inked_px - cv2.countNonZero(alpha_of(done["fades"].art))
-    return measure(done["inks"], done["white"].plane, request.ppi, removed)
+    return measure(done["inks"], done["white"].plane, request.ppi, done["inspect"].removed_px)
 
 
 def _whole_measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
@@ -72,7 +70,7 @@ def _inspect(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Inspect
         done["knockout"].art,
         done["fades"].soft_before,
         request.ppi,
-        done["knockout"].inked_px,
+        done["knockout"].removed_px,
         colours,
         background,
     )

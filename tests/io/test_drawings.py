@@ -1,0 +1,162 @@
+"""Drawings and layers in: SVG and PDF at any resolution, OpenRaster layer by layer, bad ones with a sentence."""
+
+import gzip
+import io
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from swaddon.core.placement import Placement
+from swaddon.core.plan.engine import PlanError
+from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.plan.stages import make_plan
+from swaddon.io import profiles
+from swaddon.io.images import decode_artwork, read_artwork
+from swaddon.session.job import request_for
+
+SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="50.8mm" height="25.4mm" viewBox="0 0 200 100">
+<rect x="20" y="20" width="60" height="60" fill="#c81e28"/><circle cx="150" cy="50" r="30" fill="#1e3cb4"/></svg>"""
+
+
+def pdf(*pages: bytes, size=(144, 72)) -> bytes:
+    """A plain PDF with one content stream a page (ISO 32000-1, written by hand)."""
+    objects = [b"<</Type/Catalog/Pages 2 0 R>>"]
+    kids = b" ".join(b"%d 0 R" % (3 + 2 * index) for index in range(len(pages)))
+    objects.append(b"<</Type/Pages/Kids[" + kids + b"]/Count %d>>" % len(pages))
+    for index, stream in enumerate(pages):
+        objects.append(b"<</Type/Page/Parent 2 0 R/MediaBox[0 0 %d %d]/Contents %d 0 R>>" % (*size, 4 + 2 * index))
+        objects.append(b"<</Length %d>>stream\n" % len(stream) + stream + b"\nendstream")
+    out, places = b"%PDF-1.4\n", []
+    for number, body in enumerate(objects, start=1):
+        places.append(len(out))
+        out += b"%d 0 obj" % number + body + b"endobj\n"
+    table = b"".join(b"%010d 00000 n \n" % place for place in places)
+    head = b"xref\n0 %d\n0000000000 65535 f \n" % (len(objects) + 1)
+    return out + head + table + b"trailer<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF" % (len(objects) + 1, len(out))
+
+
+TWO_PAGES = pdf(b"0.8 0.1 0.1 rg 18 18 36 36 re f", b"0.1 0.2 0.7 rg 90 18 36 36 re f")
+
+
+def test_an_svg_has_its_own_size_and_transparency(tmp_path: Path):
+    (tmp_path / "a.svg").write_bytes(SVG)
+    art = read_artwork(tmp_path / "a.svg")
+    assert (art.file_format, art.width_px, art.height_px) == ("SVG", 600, 300)
+    assert art.natural_mm == pytest.approx(50.8)
+    assert art.rgba[10, 10, 3] == 0
+    assert tuple(art.rgba[150, 150]) == (200, 30, 40, 255)
+    assert decode_artwork(gzip.compress(SVG), "a.svgz").width_px == 600
+
+
+def test_a_drawing_is_rendered_at_the_plans_resolution(compiled):
+    """Twice the print width: edges stay one pixel sharp, unlike enlarged pixels."""
+    art = decode_artwork(SVG, "a.svg")
+    settings = PlanSettings(width_mm=101.6)
+    plan = make_plan(request_for(art, settings, profiles.shipped("film")))
+    assert plan.grid.shape[:2] == (600, 1200)
+    assert ((plan.grid[300, :, 3] > 0) & (plan.grid[300, :, 3] < 255)).sum() <= 4
+    assert not any(finding.code == "ppi-low" for finding in plan.findings)
+
+
+def test_a_cropped_and_turned_drawing_keeps_its_parts(compiled):
+    art = decode_artwork(SVG, "a.svg")
+    settings = PlanSettings(width_mm=25.4, placement=Placement((300, 0, 600, 300), 1))
+    plan = make_plan(request_for(art, settings, profiles.shipped("film")))
+    assert plan.grid.shape[:2] == (300, 300)
+    assert tuple(plan.grid[150, 150, :3]) == (30, 60, 180)
+    assert plan.grid[5, 5, 3] == 0
+
+
+def test_nothing_outside_an_svg_is_fetched(tmp_path: Path):
+    secret = tmp_path / "secret.png"
+    Image.new("RGB", (50, 50), (1, 200, 3)).save(secret)
+    linked = SVG.replace(b"</svg>", f'<image href="{secret}" width="200" height="100"/></svg>'.encode())
+    art = decode_artwork(linked, "a.svg")
+    assert not (art.rgba[..., 1] == 200).any()
+    assert any("left out" in note for note in art.notes)
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (SVG[:120], "damaged"),
+        (SVG.replace(b"50.8mm", b"9e9mm"), "sensible size"),
+        (b'<?xml version="1.0"?><!DOCTYPE svg [<!ENTITY a "b">]>' + SVG, "entities"),
+        (TWO_PAGES[:40], "damaged"),
+        (b"%PDF-1.7 and then nothing", "damaged"),
+    ],
+)
+def test_bad_drawings_get_one_sentence(data, says):
+    with pytest.raises(PlanError, match=says) as told:
+        decode_artwork(data, "bad.drawing")
+    assert "bad.drawing" in str(told.value)
+
+
+def test_a_chosen_page_of_a_pdf_is_read_with_bare_paper_transparent():
+    first, second = decode_artwork(TWO_PAGES, "a.pdf"), decode_artwork(TWO_PAGES, "a.pdf", 2)
+    assert (first.pages, first.page, second.page) == (2, 1, 2)
+    assert first.content_id != second.content_id
+    assert (first.width_px, first.height_px) == (600, 300)
+    assert first.rgba[150, 150, 3] == 255
+    assert first.rgba[150, 150, 0] > 180
+    assert first.rgba[150, 450, 3] == 0
+    assert second.rgba[150, 450, 2] > 150
+    with pytest.raises(PlanError, match="no page 3"):
+        decode_artwork(TWO_PAGES, "a.pdf", 3)
+
+
+def ora(stack: str, **layers: Image.Image) -> bytes:
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w") as archive:
+        archive.writestr("mimetype", "image/openraster")
+        archive.writestr("stack.xml", stack)
+        for name, picture in layers.items():
+            data = io.BytesIO()
+            picture.save(data, "PNG")
+            archive.writestr(f"{name}.png", data.getvalue())
+    return buffer.getvalue()
+
+
+RED, BLUE = Image.new("RGBA", (20, 20), (200, 0, 0, 255)), Image.new("RGBA", (20, 20), (0, 0, 200, 255))
+
+
+def test_openraster_layers_are_laid_over_each_other_as_they_are_shown():
+    stack = """<image w="60" h="40"><stack>
+      <layer src="hid.png" visibility="hidden"/><layer src="red.png" x="10" y="10" opacity="0.5"/>
+      <stack x="5" y="0"><layer src="blue.png" x="15" y="10"/></stack></stack></image>"""
+    art = decode_artwork(ora(stack, hid=RED, red=RED, blue=BLUE), "a.ora")
+    assert (art.width_px, art.height_px, art.file_format) == (60, 40, "OpenRaster")
+    assert tuple(art.rgba[15, 12]) == (200, 0, 0, 128)
+    assert art.rgba[15, 25, 0] == pytest.approx(100, abs=1)
+    assert art.rgba[15, 25, 2] == pytest.approx(100, abs=1)
+    assert tuple(art.rgba[15, 35]) == (0, 0, 200, 255)
+    assert art.rgba[0, 0, 3] == 0
+    assert "2 layers" in art.notes[0]
+
+
+def test_special_blending_takes_the_merged_picture():
+    stack = '<image w="20" h="20"><stack><layer src="red.png" composite-op="svg:multiply"/></stack></image>'
+    art = decode_artwork(ora(stack, red=RED, mergedimage=BLUE), "a.ora")
+    assert tuple(art.rgba[5, 5]) == (0, 0, 200, 255)
+
+
+@pytest.mark.parametrize(
+    ("stack", "says"),
+    [
+        ("<image", "damaged"),
+        ('<image w="90000" h="90000"><stack/></image>', "print size"),
+        ('<image w="9" h="9"><stack><layer src="../x.png"/></stack></image>', "damaged"),
+        ('<!DOCTYPE a [<!ENTITY a "b">]><image w="9" h="9"><stack/></image>', "entities"),
+    ],
+)
+def test_bad_layered_files_get_one_sentence(stack, says):
+    with pytest.raises(PlanError, match=says):
+        decode_artwork(ora(stack), "bad.ora")
+
+
+def test_arrays_of_drawings_are_read_only():
+    assert not decode_artwork(SVG, "a.svg").rgba.flags.writeable
+    assert np.asarray(decode_artwork(TWO_PAGES, "a.pdf").rgba).dtype == np.uint8
