@@ -66,7 +66,7 @@ def order(studio: Studio) -> None:
 
 
 def artwork(studio: Studio) -> None:
-    studio.open("kettle", "artwork")
+    studio.open("lantern", "artwork")
 
 
 def knockout(studio: Studio) -> None:

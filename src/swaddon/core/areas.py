@@ -14,6 +14,8 @@ _RIM_RINGS = 6
 _FADE_STEP, _FADE_EDGE_PX = 4.0, 8
 """Neighbours whose colours differ by no more than this per pixel along their border are one fade (assumed)."""
 
+_MOST_PAIRS = 1 << 25
+
 Labels = NDArray[np.int32]
 
 
@@ -153,21 +155,16 @@ def adopt_plain(rgba: Rgba, labels: Labels, pending: NDArray[np.int64], by_colou
 
 def merged(rgba: Rgba, labels: Labels) -> Labels:
     """Labels with neighbours joined where one colour runs into the other without an edge (a colour fade)."""
-    lows, highs, steps = [], [], []
-    for one, other in (
-        ((slice(None), slice(None, -1)), (slice(None), slice(1, None))),
-        ((slice(None, -1), slice(None)), (slice(1, None), slice(None))),
-    ):
-        ys, xs = np.nonzero((labels[one] != labels[other]) & (labels[one] > 0) & (labels[other] > 0))
-        first, second = labels[one][ys, xs], labels[other][ys, xs]
-        apart = np.abs(rgba[one][ys, xs].astype(np.int16) - rgba[other][ys, xs]).max(axis=1)
-        lows.append(np.minimum(first, second).astype(np.int64))
-        highs.append(np.maximum(first, second).astype(np.int64))
-        steps.append(apart)
     count = max(int(labels.max()), 0) + 1
-    pairs, place = np.unique(np.concatenate(lows) * count + np.concatenate(highs), return_inverse=True)
-    size = np.bincount(place, minlength=pairs.size)
-    step = np.bincount(place, np.concatenate(steps), pairs.size) / np.maximum(size, 1)
+    touching, steps = _borders(rgba, labels, count)
+    if count * count <= _MOST_PAIRS:
+        size = np.bincount(touching, minlength=count * count)
+        pairs = np.flatnonzero(size)
+        size, total = size[pairs], np.bincount(touching, steps, count * count)[pairs]
+    else:
+        pairs, place = np.unique(touching, return_inverse=True)
+        size, total = np.bincount(place, minlength=pairs.size), np.bincount(place, steps, pairs.size)
+    step = total / np.maximum(size, 1)
     gradual = pairs[(step <= _FADE_STEP) & (size >= _FADE_EDGE_PX)]
     parents = np.arange(count, dtype=np.int32)
     for low, high in zip((gradual // count).tolist(), (gradual % count).tolist(), strict=True):
@@ -176,6 +173,34 @@ def merged(rgba: Rgba, labels: Labels) -> Labels:
     for number in range(count):
         parents[number] = parents[parents[number]]
     return relabelled(labels, parents)
+
+
+def _borders(rgba: Rgba, labels: Labels, count: int) -> tuple[NDArray[np.int64], NDArray[np.uint8]]:
+    """Pairs of labels that touch (low × count + high), pixel by pixel, and the step of colour between the pixels."""
+    kernels = fast.compiled()
+    if kernels is None:
+        return borders_plain(rgba, labels, count)
+    pairs, steps = np.empty(1 << 20, np.int64), np.empty(1 << 20, np.uint8)
+    found = kernels.borders(rgba, labels, count, pairs, steps)
+    if found > pairs.size:
+        pairs, steps = np.empty(found, np.int64), np.empty(found, np.uint8)
+        kernels.borders(rgba, labels, count, pairs, steps)
+    return pairs[:found], steps[:found]
+
+
+def borders_plain(rgba: Rgba, labels: Labels, count: int) -> tuple[NDArray[np.int64], NDArray[np.uint8]]:
+    """:func:`_borders` in plain NumPy, in another order."""
+    pairs, steps = [], []
+    for one, other in (
+        ((slice(None), slice(None, -1)), (slice(None), slice(1, None))),
+        ((slice(None, -1), slice(None)), (slice(1, None), slice(None))),
+    ):
+        ys, xs = np.nonzero((labels[one] != labels[other]) & (labels[one] > 0) & (labels[other] > 0))
+        first, second = labels[one][ys, xs].astype(np.int64), labels[other][ys, xs].astype(np.int64)
+        pairs.append(np.minimum(first, second) * count + np.maximum(first, second))
+        apart = np.abs(rgba[one][ys, xs].astype(np.int16) - rgba[other][ys, xs]).max(axis=1)
+        steps.append(apart.astype(np.uint8))
+    return np.concatenate(pairs), np.concatenate(steps)
 
 
 def _root(parents: Labels, number: int) -> int:

@@ -20,7 +20,7 @@ LOOKED_UP_TO_MM = 0.8
 _AT_LEAST_MM = 1.0
 """Length of line that must be as fine before it counts (assumed)."""
 
-_HALF_WIDTHS_PX = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0)
+_HALF_WIDTHS_PX = (1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0, 24.0)
 """Half widths looked for in turn; pooling and the pixel grid add up to a pixel to a line's own."""
 
 _LINES, _SAMPLES, _DIRECTIONS = 24, 16, 12
@@ -115,7 +115,7 @@ def distinct_colours(rgba: Rgba) -> int:
     return int(np.count_nonzero(seen))
 
 
-def finest(coverage: Plane, ppi: float, beyond: int = 0) -> Fine | None:
+def finest(coverage: Plane, ppi: float, beyond: int = 0, up_to_mm: float = LOOKED_UP_TO_MM) -> Fine | None:
     """The finest width of a figure, by local width on its ridge.
 
     A pixel lies on the ridge of a line when no pixel within the line's width is deeper than it; corners of wide shapes
@@ -128,24 +128,26 @@ def finest(coverage: Plane, ppi: float, beyond: int = 0) -> Fine | None:
         ``uint8 (H, W)``, 255 = figure.
     beyond
         What lies outside the array, 0 or 255.
+    up_to_mm
+        Widths looked for.
     """
     box = bounds(cv2.inRange(coverage, 1, 255)) if beyond == 0 else bounds(cv2.inRange(coverage, 0, 254))
     if box is None:
         return None
-    pad = math.ceil(px_from_mm(LOOKED_UP_TO_MM, ppi)) + 2
+    pad = math.ceil(px_from_mm(up_to_mm, ppi)) + 2
     part = coverage[box.top : box.bottom, box.left : box.right]
     wide = np.asarray(cv2.copyMakeBorder(part, pad, pad, pad, pad, cv2.BORDER_CONSTANT, value=beyond), np.uint8)
     pool = 2 if ppi >= _POOLED_FROM_PPI else 1
     depth = cv2.distanceTransform(cv2.inRange(_pooled(wide, pool), 128, 255), cv2.DIST_L2, cv2.DIST_MASK_5)
     units = np.asarray(cv2.convertScaleAbs(depth, alpha=_DEPTH_UNITS), np.uint8)
     for half_width in _HALF_WIDTHS_PX:
-        if mm_from_px(2 * (half_width - 1) * pool, ppi) > LOOKED_UP_TO_MM:
+        if mm_from_px(2 * (half_width - 1) * pool, ppi) > up_to_mm:
             break
         least_px = max(px_from_mm(_AT_LEAST_MM, ppi) / pool, 4 * half_width)
         lines = _long_ones(_ridge(units, half_width), least_px)
         if lines:
             fine = _thinnest(wide, [_centred(wide, xs * pool, ys * pool) for xs, ys in lines], half_width * pool, ppi)
-            if fine.width_mm > LOOKED_UP_TO_MM:
+            if fine.width_mm > up_to_mm:
                 return None
             return Fine(
                 fine.width_mm, fine.x_mm + mm_from_px(box.left - pad, ppi), fine.y_mm + mm_from_px(box.top - pad, ppi)

@@ -31,6 +31,10 @@ Edge = Literal["soft", "hard"]
 RIM, FADE, GONE = 1, 2, 255
 """Kinds of zone: antialiased rim of a removed area; fade into the colour; removed."""
 
+_AROUND = np.ones((5, 5), np.uint8)
+_EDGE_STEP = 24
+"""Change of a component over two pixels that is an edge, not a fade: a fade is at least 2 mm long (assumed)."""
+
 _LARGEST_S_L = 1.75
 """The lightness term of ΔE00 divides ΔL by at most this, so |ΔL| / 1.75 is never above ΔE00."""
 
@@ -232,20 +236,34 @@ def colour_counts_plain(rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], ND
 
 
 def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bool) -> Mask:
-    """Where a soft edge unmixes: the rim of what was removed or, when the colour is the garment's own, its fades."""
+    """Where a soft edge unmixes: the rim of what was removed and, when the colour is the garment's own, its fades.
+
+    A fade runs gradually out of what was removed. Flat dark parts behind an edge are no fade, however near to the
+    garment's colour: they stay whole.
+    """
     clear = cv2.inRange(alpha_of(rgba), 0, 0)
     gone = cv2.bitwise_or(removed, clear)
+    stays = cv2.bitwise_not(gone)
+    rim = np.bitwise_and(cv2.bitwise_and(cv2.dilate(removed, _AROUND), stays), np.uint8(RIM))
     if not is_cloth:
-        around = cv2.dilate(removed, np.ones((5, 5), np.uint8))
-        return np.bitwise_and(cv2.bitwise_and(around, cv2.bitwise_not(gone)), np.uint8(RIM))
+        return rim
     low = tuple(1 if c > 0 else 0 for c in colour)
     high = tuple(254 if c < 255 else 255 for c in colour)
-    fading = cv2.inRange(rgba[..., :3], low, high)
-    if reach == "outside":
-        fading = connected_to_outside(cv2.bitwise_or(fading, gone))
-    elif reach == "clicked":
-        fading = joined_to(np.asarray(cv2.bitwise_or(fading, gone), np.uint8), removed)
-    return np.bitwise_and(cv2.bitwise_and(fading, cv2.bitwise_not(gone)), np.uint8(FADE))
+    mixed = cv2.inRange(rgba[..., :3], low, high)
+    gradual = cv2.bitwise_and(mixed, cv2.bitwise_not(_edges(rgba)))
+    passable = np.asarray(cv2.bitwise_or(gradual, gone), np.uint8)
+    reached = connected_to_outside(passable) if reach == "outside" else joined_to(passable, removed)
+    fade = cv2.bitwise_and(reached, stays)
+    beside = cv2.bitwise_and(cv2.bitwise_and(cv2.dilate(fade, _AROUND), mixed), stays)
+    fade = cv2.bitwise_or(fade, beside)
+    return np.where(fade > 0, np.uint8(FADE), rim)
+
+
+def _edges(rgba: Rgba) -> Mask:
+    """Mask (255) of pixels whose colour changes by more than ``_EDGE_STEP`` across them."""
+    cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
+    change = cv2.morphologyEx(rgba[..., :3], cv2.MORPH_GRADIENT, cross)
+    return np.asarray(cv2.bitwise_not(cv2.inRange(change, (0, 0, 0), (_EDGE_STEP,) * 3)), np.uint8)
 
 
 def unmix_plain(rgba: Rgba, zone: Mask, colour: Rgb, out: Rgba) -> None:

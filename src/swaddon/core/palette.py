@@ -70,8 +70,8 @@ def _flat_histogram(rgba: Rgba, step: int) -> tuple[NDArray[np.int64], NDArray[n
 
 
 def _palette_table(palette: tuple[Rgb, ...]) -> NDArray[np.uint8]:
-    """``uint8 (64³,)``: index of the nearest palette colour of each 6-bit sRGB colour."""
-    axis = (np.arange(64) * 255 / 63).astype(np.float64)
+    """``uint8 (32³,)``: index of the nearest palette colour of each 5-bit sRGB colour."""
+    axis = np.arange(32) * 8 + 3.5
     rgb = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
     lab = lab_from_srgb8(rgb).astype(np.float32)
     centres = lab_from_srgb8(np.array(palette)).astype(np.float32)
@@ -103,8 +103,8 @@ def classify(rgba: Rgba, palette: tuple[Rgb, ...]) -> Plane:
 
 def classify_plain(rgba: Rgba, table: NDArray[np.uint8], out: Plane) -> None:
     """:func:`classify` in plain NumPy."""
-    six = (rgba[..., :3] >> 2).astype(np.int64)
-    index = table[six[..., 0] << 12 | six[..., 1] << 6 | six[..., 2]]
+    five = (rgba[..., :3] >> 3).astype(np.int64)
+    index = table[five[..., 0] << 10 | five[..., 1] << 5 | five[..., 2]]
     wide = rgba.astype(np.int32)
     rim = np.zeros(rgba.shape[:2], np.bool_)
     for axis in (0, 1):

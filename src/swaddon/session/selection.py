@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.holes import DEFAULT, of_colour, screen_for, sources_of
+from swaddon.core.inspection import finest
 from swaddon.core.placement import Point
 from swaddon.core.plan.settings import HoleSettings, PlanSettings, RegionRule
 from swaddon.core.regions import Region, RegionMap
@@ -74,6 +75,19 @@ def larger_than(found: RegionMap, area_mm2: float, mm_per_px: float) -> Selectio
     """All regions of more than this area."""
     least = area_mm2 / (mm_per_px * found.reduction) ** 2
     return Selection(tuple(region.number for region in found.regions if region.area_px > least))
+
+
+FINEST_UP_TO_MM = 4.0
+"""Widths beyond this are told as the widest disc that fits the region."""
+
+
+def finest_mm(found: RegionMap, region: Region, mm_per_px: float) -> float:
+    """Finest width of a region on its ridge, in mm; of wide regions, the width of the largest disc in it."""
+    left, top, right, bottom = region.box
+    mask = (found.labels[top:bottom, left:right] == region.number).astype(np.uint8) * np.uint8(255)
+    ppi = 25.4 / (mm_per_px * found.reduction)
+    fine = finest(mask, ppi, up_to_mm=min(FINEST_UP_TO_MM, region.width_px * mm_per_px))
+    return region.width_px * mm_per_px if fine is None else fine.width_mm
 
 
 def mm_per_px(settings: PlanSettings, placed_width_px: int) -> float:

@@ -112,7 +112,7 @@ def _hand_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
             f"Solid it would be {whole.g_per_m2:.1f} g/m², patch {whole.largest_patch_cm2:.1f} cm², nothing open."
         )
     arithmetic.append("= lighter and more open is softer on the body")
-    delta, sense = _UNCHANGED
+    delta, sense = _UNCHANGED if now == whole else (f"solid {whole.g_per_m2:.0f}", _UNCHANGED[1])
     if yardstick is not None:
         delta, sense = _change(yardstick.hand.g_per_m2, now.g_per_m2, lambda value: f"{value:.0f} g/m²")
     return TallyLine("hand", "Hand", f"{now.g_per_m2:.0f} g/m²", delta, sense, tuple(arithmetic))

@@ -9,7 +9,7 @@ from importlib import import_module
 from typing import Any
 
 _FILES = {
-    "areas": ("adopt", "classify", "connect", "count_labels", "describe", "inner", "relabel"),
+    "areas": ("adopt", "borders", "classify", "connect", "count_labels", "describe", "inner", "relabel"),
     "colour": ("count_colours", "distances", "mark_colours", "near", "separate"),
     "print": ("count", "halve", "inked", "lay", "pull_in", "seen", "soften", "unmix"),
     "screens": ("cut", "punch", "thin_out"),

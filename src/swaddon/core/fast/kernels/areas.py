@@ -50,7 +50,7 @@ def classify(rgba, codes, table, step, first, stop, out):
             if code != last:
                 last = code
                 index = table[
-                    (np.int64(rgba[y, x, 0] >> 2) << 12) | (np.int64(rgba[y, x, 1] >> 2) << 6) | (rgba[y, x, 2] >> 2)
+                    (np.int64(rgba[y, x, 0] >> 3) << 10) | (np.int64(rgba[y, x, 1] >> 3) << 5) | (rgba[y, x, 2] >> 3)
                 ]
             out[y, x] = index
             left, right = max(x - 1, 0), min(x + 1, width - 1)
@@ -169,6 +169,36 @@ def adopt(rgba, labels, pending, by_colour, out):
             if away < least:
                 best, least = labels[v, u], away
         out[index] = best
+
+
+@njit(types.int64(image, reads(i32, 2), i64, writes(i64, 1), writes(u8, 1)), **OPTIONS)
+def borders(rgba, labels, count, pairs, steps):
+    """Pairs of unlike labels that touch, as low × count + high, and the step of colour between their pixels.
+
+    Gives how many there are; fills the arrays as far as they reach.
+    """
+    height, width = labels.shape
+    found = 0
+    for y in range(height):
+        for x in range(width):
+            own = labels[y, x]
+            if own <= 0:
+                continue
+            for turn in range(2):
+                v, u = (y, x + 1) if turn == 0 else (y + 1, x)
+                if v == height or u == width:
+                    continue
+                other = labels[v, u]
+                if other <= 0 or other == own:
+                    continue
+                if found < pairs.size:
+                    step = 0
+                    for c in range(4):
+                        step = max(step, abs(np.int64(rgba[y, x, c]) - np.int64(rgba[v, u, c])))
+                    pairs[found] = np.int64(min(own, other)) * count + max(own, other)
+                    steps[found] = step
+                found += 1
+    return found
 
 
 @njit(types.void(image, reads(i32, 2), reads(u16, 2), writes(i64, 2)), **OPTIONS)

@@ -9,11 +9,14 @@ from swaddon.core.regions import RegionMap
 from swaddon.core.screen import Features, Screen, TileArt, features, left_share, rule
 from swaddon.session import edits
 from swaddon.session.job import Job
-from swaddon.session.selection import Selection, changed, mm_per_px
+from swaddon.session.selection import Selection, changed, finest_mm, mm_per_px
 from swaddon.session.session import Edit
 
 KINDS = (("solid", "Solid"), ("round", "Dots"), ("inverted", "Holes"), ("line", "Lines"), ("tile", "Tile"))
 LARGEST_FINE_MM = 10.0
+_MEASURED = 12
+"""Regions of a selection whose finest width is measured, so that a click answers at once."""
+
 LINE_ANGLE = 72.0
 """Angle of stripes off the weave (common practice, no source)."""
 
@@ -46,7 +49,14 @@ class HolesState:
     deeper_black: float
 
 
-def holes_state(job: Job, plan: Plan | None, found: RegionMap | None, selection: Selection) -> HolesState:
+def holes_state(
+    job: Job,
+    plan: Plan | None,
+    found: RegionMap | None,
+    selection: Selection,
+    widths: dict[tuple[int, float], float] | None = None,
+) -> HolesState:
+    """``widths`` keeps the finest widths measured so far, by region and scale."""
     settings = job.settings.holes
     screen = settings.default
     if found is not None and selection.numbers:
@@ -61,7 +71,7 @@ def holes_state(job: Job, plan: Plan | None, found: RegionMap | None, selection:
         kind="solid" if screen is None else screen.pattern,
         tiles=tuple(sorted(tiles)),
         effect="" if screen is None or job.profile is None else _screen_effect(screen, tiles, job.profile),
-        selected=_facts(job, found, selection),
+        selected=_facts(job, found, selection, {} if widths is None else widths),
         has_selection=bool(selection.numbers),
         fine_mm=settings.fine_mm,
         give_back=settings.give_back,
@@ -93,7 +103,9 @@ def _held(what: Features, holds: Holds) -> str:
     return ", ".join(parts)
 
 
-def _facts(job: Job, found: RegionMap | None, selection: Selection) -> RegionFacts:
+def _facts(
+    job: Job, found: RegionMap | None, selection: Selection, widths: dict[tuple[int, float], float]
+) -> RegionFacts:
     if job.file is None:
         return RegionFacts(None, "Place artwork first.")
     if found is None:
@@ -103,10 +115,13 @@ def _facts(job: Job, found: RegionMap | None, selection: Selection) -> RegionFac
     mm = mm_per_px(job.settings, job.file.artwork.placed_px(job.settings.placement)[0])
     chosen = selection.regions(found)
     area = sum(region.area_px for region in chosen) * (mm * found.reduction) ** 2 / 100
-    finest = min(region.width_px for region in chosen) * mm
+    for region in chosen[-_MEASURED:]:
+        if (region.number, mm) not in widths:
+            widths[region.number, mm] = finest_mm(found, region, mm)
+    finest = min(widths[region.number, mm] for region in chosen[-_MEASURED:])
     last = chosen[-1]
     name = hex_from_rgb(last.colour) if len(chosen) == 1 else f"{len(chosen)} regions"
-    return RegionFacts(last.colour, f"{name} · {area:.1f} cm² · {finest:.1f} mm across")
+    return RegionFacts(last.colour, f"{name} · {area:.1f} cm² · finest {finest:.1f} mm")
 
 
 def _give_back_effect(plan: Plan, job: Job, screen: Screen | None) -> str:

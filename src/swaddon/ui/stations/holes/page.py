@@ -38,6 +38,7 @@ class HolesPage(QWidget):
         self._plan: Plan | None = None
         self.selection = Selection()
         self._content: str | None = None
+        self._widths: dict[tuple[int, float], float] = {}
         self._list = QVBoxLayout()
         self._list.setContentsMargins(0, 0, 8, 0)
         self._list.setSpacing(6)
@@ -182,11 +183,11 @@ class HolesPage(QWidget):
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
         content = None if job.file is None else job.file.artwork.content_id
         if content != self._content:
-            self._content, self.selection = content, Selection()
+            self._content, self.selection, self._widths = content, Selection(), {}
         self._job, self._plan = job, plan
         self._context.want_regions()
         found = self._context.regions()
-        state = model.holes_state(job, plan, found, self.selection)
+        state = model.holes_state(job, plan, found, self.selection, self._widths)
         self._show_selection(job, state)
         self._show_treatment(state)
         self.fine.show_value(state.fine_mm)
