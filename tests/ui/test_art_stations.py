@@ -275,6 +275,38 @@ def test_the_keyboard_walks_regions_and_colours_and_sizes_select_many(holed, set
     assert "not a number" in page.area.toolTip()
 
 
+def test_finding_regions_can_be_cancelled_and_taken_up_again(heron, settle, monkeypatch):
+    import threading
+
+    from swaddon.core import regions
+    from swaddon.core.plan import hole_stages
+
+    release, begun = threading.Event(), threading.Event()
+    real = regions.find_regions
+
+    def slow(rgba, check):
+        begun.set()
+        release.wait(20)
+        check()
+        return real(rgba, check)
+
+    monkeypatch.setattr(hole_stages.regions, "find_regions", slow)
+    heron.go_to_station("holes")
+    assert begun.wait(20)
+    assert heron.desk.is_finding_regions
+    heron.desk.cancel()
+    release.set()
+    settle()
+    page = heron.pages["holes"]
+    assert heron.desk.regions is None
+    assert "cancelled" in page.facts.text()
+    heron.go_to_station("white")
+    heron.go_to_station("holes")
+    settle()
+    assert heron.desk.regions is not None
+    assert "regions; click one" in page.facts.text()
+
+
 def test_sliders_change_the_screen_in_one_step(holed, settle, qtbot):
     page = holed.pages["holes"]
     steps = len(holed.session._undo)

@@ -75,6 +75,7 @@ class Desk:
         self.regions: RegionMap | None = None
         self._wants_regions = False
         self._searched: str | None = None
+        self.gave_up_regions = False
         self._planner = NewestWins[PlanRequest]("planner", self._make_plan, self._plan_failed)
         self._drawer = NewestWins[_FrameRequest]("drawer", self._draw, self._draw_failed)
         self._finder = NewestWins[Artwork]("finder", self._find_regions, self._find_failed)
@@ -96,12 +97,21 @@ class Desk:
         self._wants_regions = True
         self._seek_regions()
 
+    @property
+    def is_finding_regions(self) -> bool:
+        return self._searched is not None and self.regions is None and not self.gave_up_regions
+
+    def retry_regions(self) -> None:
+        """Look for regions again after a search was cancelled."""
+        if self.gave_up_regions:
+            self._searched = None
+
     def _seek_regions(self) -> None:
         file = self.session.job.file
         content = None if file is None else file.artwork.content_id
         if content == self._searched or not self._wants_regions:
             return
-        self._searched, self.regions = content, None
+        self._searched, self.regions, self.gave_up_regions = content, None, False
         if file is None:
             self._finder.cancel()
         else:
@@ -137,8 +147,10 @@ class Desk:
     def cancel(self) -> None:
         """Give up the running plan; the last finished one stays."""
         self._planner.cancel()
-        if self.regions is None:
+        if self.is_finding_regions:
             self._finder.cancel()
+            self.gave_up_regions = True
+            self.on_regions()
         self.on_progress("", 1.0)
 
     def on_progress_later(self, title: str, share: float) -> None:

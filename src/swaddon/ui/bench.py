@@ -143,7 +143,7 @@ class Bench(QMainWindow):
         self.rail.chosen.connect(self.go_to_station)
         self.ways.chosen.connect(self.see)
         self.table.view_changed.connect(self._look)
-        self.desk.on_regions = self._render_page
+        self.desk.on_regions = self._regions_changed
         self.picking = Picking(self.table, self.session, self._clicked)
         self.findings.go_to.connect(self.table.go_to)
         self.findings.fix.connect(lambda finding: self.apply(edits.set_settings(finding.fix_label, finding.fix)))
@@ -157,6 +157,7 @@ class Bench(QMainWindow):
         """Open a station: its sheet, and its way of seeing."""
         spec: StationSpec = self._specs[key]
         self.station = key
+        self.desk.retry_regions()
         self.title.setText(spec.title)
         self.sheet.setCurrentWidget(self.pages[key])
         self.rail.show_station(key)
@@ -300,6 +301,14 @@ class Bench(QMainWindow):
             self.actions_.by_key[key].setEnabled(yardstick is not None)
         self._render_page()
         self._show_states()
+
+    def _regions_changed(self) -> None:
+        if self.desk.is_finding_regions:
+            self.progress.begin()
+            self.progress.show_progress("Finding regions", 0.5)
+        elif self.desk.is_current:
+            self.progress.finish()
+        self._render_page()
 
     def _render_page(self) -> None:
         page = self.pages.get(self.station)

@@ -33,6 +33,7 @@ class StationContext:
     outline: Callable[[Sequence[Outline]], None]
     want_regions: Callable[[], None]
     regions: Callable[[], RegionMap | None]
+    finds_regions: Callable[[], bool]
     pin: Callable[[], None]
     set_inches: Callable[[bool], None]
     uses_inches: Callable[[], bool]

@@ -56,6 +56,7 @@ def context(bench: "Bench") -> StationContext:
         outline=bench.table.set_outlines,
         want_regions=bench.desk.want_regions,
         regions=lambda: bench.desk.regions,
+        finds_regions=lambda: bench.desk.is_finding_regions,
         pin=bench.pin,
         set_inches=bench.set_inches,
         uses_inches=lambda: bench.preferences.inches,

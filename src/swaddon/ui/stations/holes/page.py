@@ -204,7 +204,8 @@ class HolesPage(QWidget):
             size = (file.artwork.width_px, file.artwork.height_px)
             lines = outlines(found, self.selection, job.settings, size, job.height_mm)
         self._context.outline(lines)
-        self.facts.setText(state.selected.text)
+        gave_up = found is None and file is not None and not self._context.finds_regions()
+        self.facts.setText(model.GAVE_UP if gave_up else state.selected.text)
         self.swatch.setVisible(state.selected.colour is not None)
         if state.selected.colour is not None:
             self.swatch.show_value(state.selected.colour)
