@@ -95,6 +95,13 @@ def white(studio: Studio) -> None:
     bench.table.zoom_by(1.6)
 
 
+def need(studio: Studio) -> None:
+    bench = studio.open("heron", "white")
+    bench.pages["white"].mode.button_for("need").click()
+    studio.settle()
+    bench.see("white")
+
+
 def inks(studio: Studio) -> None:
     bench = studio.open("heron", "inks")
     bench.see("black")
@@ -122,7 +129,7 @@ def empty(studio: Studio) -> None:
     studio.bench.go_to_station("order")
 
 
-SHOTS: tuple[Callable[[Studio], None], ...] = (order, artwork, knockout, holes, white, inks, cost, light, empty)
+SHOTS: tuple[Callable[[Studio], None], ...] = (order, artwork, knockout, holes, white, need, inks, cost, light, empty)
 
 
 def main() -> None:

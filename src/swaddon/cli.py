@@ -88,11 +88,24 @@ def plan(
     ] = None,
     white: Annotated[
         str | None,
-        typer.Option(help="White under colour: none, solid or limit:PERCENT of C+M+Y+K (0..400 %). Default: solid."),
+        typer.Option(
+            help="White under colour: none, solid, limit:PERCENT of C+M+Y+K (0..400 %) or need:SHIFT (allowed ΔE00). "
+            "Default: solid."
+        ),
     ] = None,
     choke: Annotated[
         str | None,
-        typer.Option(help="How far white under colour is pulled in, in mm or in. Default: the profile's."),
+        typer.Option(
+            help="How far white under colour is pulled in, in mm or in; auto: the recommended. Default: the profile's."
+        ),
+    ] = None,
+    registration: Annotated[
+        str | None,
+        typer.Option(help="Registration error (σ) of white to colour, in mm or in. Default: the profile's."),
+    ] = None,
+    guard: Annotated[
+        bool | None,
+        typer.Option("--guard/--no-guard", help="Leave thin strokes a core of white, or let the choke take it."),
     ] = None,
     design_white: Annotated[
         bool | None,
@@ -117,12 +130,13 @@ def plan(
     order = ordering.Order(
         artwork=artwork, page=page, process=process, profile=profile, garment=garment, width=width, height=height,
         crop=crop, turn=turn, knockout=knockout, keep=keep, alpha=alpha, holes=holes, region_file=region_file,
-        fine=fine, give_back=give_back, deeper_black=deeper_black, white=white, choke=choke, design_white=design_white,
+        fine=fine, give_back=give_back, deeper_black=deeper_black, white=white, choke=choke,
+        registration=registration, guard=guard, design_white=design_white,
         quantity=quantity, job=job,
     )  # fmt: skip
     if out is not None and out.exists() and not out.is_dir():
         raise ValueError(f"--out “{out}” is a file: give a folder")
-    _run(ordering.request(order, _load_kernels), out, as_json, mirror_files)
+    _run(ordering.request(order, _load_kernels), out, as_json, mirror_files, choke == "auto")
 
 
 def _load_kernels() -> None:
@@ -132,14 +146,16 @@ def _load_kernels() -> None:
     fast.enable(cache_folder())
 
 
-def _run(request: "PlanRequest", out: Path | None, as_json: bool, mirror_files: bool) -> None:
+def _run(request: "PlanRequest", out: Path | None, as_json: bool, mirror_files: bool, recommends_choke: bool) -> None:
     from swaddon.core.plan.engine import Cache, Run
     from swaddon.core.plan.report import plan_report
-    from swaddon.core.plan.stages import make_plan
+    from swaddon.core.plan.stages import make_plan, with_recommended_choke
     from swaddon.io.export import export_plan
     from swaddon.session.readout import plan_table
 
     with _Progress() as progress:
+        if recommends_choke:
+            request = with_recommended_choke(request, Run(Cache(), progress=progress.report))
         made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report), lean=True)
         if out is not None:
             export_plan(made, out, mirror=mirror_files, progress=progress.report)

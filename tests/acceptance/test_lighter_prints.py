@@ -111,3 +111,22 @@ def test_a_wrong_option_gets_one_sentence_and_exit_2(compiled, capsys, badge_fil
     assert (code, out) == (2, "")
     assert says in err
     assert err.count("\n") == 1
+
+
+def test_white_by_need_and_the_recommended_choke_from_the_command_line(compiled, capsys, tmp_path):
+    Image.fromarray(badge_with_lettering()).save(tmp_path / "badge.png")
+    common = ("--width", "76.2mm", "--garment", "#1b1b1f")
+    solid = plan(capsys, tmp_path, tmp_path / "badge.png", *common)
+    lean = plan(capsys, tmp_path, tmp_path / "badge.png", *common, "--white", "need:3", "--choke", "auto")
+    assert lean["white"]["mode"] == "need"
+    assert lean["white"]["allowed_shift"] == 3
+    assert 0.2 < lean["white"]["saved_vs_solid"] < 0.9
+    assert lean["white"]["choke_mm"] == lean["choke"]["recommended_mm"] > 0
+    assert lean["white"]["coverage_mean"] < solid["white"]["coverage_mean"]
+    assert lean["verdict"]["needs_white"] is True
+    harms = [point["peek"] + point["rim"] for point in lean["choke"]["curve"]]
+    assert min(harms) < harms[0]
+    assert min(harms) < harms[-1]
+    wide = plan(capsys, tmp_path, tmp_path / "badge.png", *common, "--registration", "0.3mm", "--no-guard")
+    assert wide["choke"]["recommended_mm"] > solid["choke"]["recommended_mm"]
+    assert wide["white"]["guard"] is False

@@ -212,9 +212,15 @@ def test_wrong_knockouts_are_refused(text):
 
 def test_knockouts_white_and_alpha_are_read():
     assert parse.knockout("everywhere:garment:6:hard") == Knockout(None, 6, "everywhere", "hard")
-    assert parse.white("limit:170") == ("limit", 170)
+    assert parse.white("limit:170") == {"mode": "limit", "limit": 170}
+    assert parse.white("need:2.5") == {"mode": "need", "allowed_shift": 2.5}
     assert parse.alpha("hard:0.4") == AlphaTreatment("hard", 0.4)
     assert parse.alpha("keep") == AlphaTreatment("keep")
-    for read, wrong in ((parse.white, "limit:500"), (parse.white, "some"), (parse.alpha, "hard:0")):
+    for read, wrong in (
+        (parse.white, "limit:500"),
+        (parse.white, "some"),
+        (parse.white, "need:99"),
+        (parse.alpha, "hard:0"),
+    ):
         with pytest.raises(ValueError, match="is not"):
             read(wrong)

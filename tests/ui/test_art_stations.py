@@ -390,3 +390,50 @@ def test_a_dragged_ruling_shows_the_pixels_of_the_finished_plan_at_one_pixel(hol
     final = desk._previewer.frame(view, "cloth", "jersey", moved, make_plan(moved, Run(desk._cache)), Run(desk._cache))
     assert not quick.is_final
     np.testing.assert_array_equal(quick.image, final.image)
+
+
+# white by need and the recommended choke
+
+
+def test_white_by_need_follows_its_slider_and_its_curve(heron, settle, qtbot):
+    heron.go_to_station("white")
+    page = heron.pages["white"]
+    solid = heron.desk.plan.measures.coverage["W"]
+    page.mode.button_for("need").click()
+    settle()
+    assert "less than solid" in page.mode_field.effect
+    at_three = heron.desk.plan.measures.coverage["W"]
+    assert at_three < 0.8 * solid
+    type_into(qtbot, page.shift.field, "8 ΔE")
+    settle()
+    assert heron.desk.plan.measures.coverage["W"] < at_three
+    page.curve.setFocus()
+    qtbot.keyClick(page.curve, Qt.Key.Key_Left)
+    assert heron.session.job.settings.white.allowed_shift == 7.5
+    qtbot.mouseClick(page.curve, Qt.MouseButton.LeftButton, pos=QPointF(12, 40).toPoint())
+    assert heron.session.job.settings.white.allowed_shift == 0
+    settle()
+    page.colours.click()
+    assert len(page._told) > 4
+    assert "White needed" in page.verdict.text()
+
+
+def test_the_recommended_choke_is_taken_and_grows_with_registration(heron, settle, qtbot):
+    heron.go_to_station("white")
+    page = heron.pages["white"]
+    first = heron.desk.plan.choke.recommended_mm
+    assert page.recommend.text() == f"Use {first:.2f} mm"
+    page.recommend.click()
+    settle()
+    assert heron.session.job.settings.white.choke_mm == first
+    assert not page.recommend.isEnabled()
+    type_into(qtbot, page.registration.field, "0.3 mm")
+    settle()
+    assert heron.desk.plan.choke.recommended_mm > first
+    page.chart.setFocus()
+    qtbot.keyClick(page.chart, Qt.Key.Key_Right)
+    assert heron.session.job.settings.white.choke_mm == pytest.approx(first + 0.01)
+    page.guard.click()
+    assert heron.session.job.settings.white.guard is False
+    assert "at 720" in page.choke_field.effect
+    settle()

@@ -123,3 +123,17 @@ def _shifted(wide: NDArray[np.int32], axis: int, by: int) -> NDArray[np.int32]:
     edge[axis] = slice(0, 1) if by > 0 else slice(-1, None)
     moved[tuple(edge)] = wide[tuple(edge)]
     return moved
+
+
+def main_colours(rgba: Rgba, most: int = 8) -> list[tuple[Rgb, float]]:
+    """The palette colours that cover most of the ink, largest first, with their share of it."""
+    palette = find_palette(rgba)
+    if not palette:
+        return []
+    step = max(1, int((rgba.shape[0] * rgba.shape[1] / _SAMPLES) ** 0.5))
+    part = np.ascontiguousarray(rgba[::step, ::step])
+    five = (part[part[..., 3] >= 128][:, :3] >> 3).astype(np.int64)
+    index = _palette_table(palette)[five[:, 0] << 10 | five[:, 1] << 5 | five[:, 2]]
+    share = np.bincount(index, minlength=len(palette)) / max(1, index.size)
+    order = np.argsort(-share, kind="stable")[:most]
+    return [(palette[number], float(share[number])) for number in order if share[number] > 0]

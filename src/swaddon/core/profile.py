@@ -71,12 +71,15 @@ class WhiteInk:
         design.
     default_choke_mm
         Choke that a new job starts with.
+    least_stroke_mm
+        Narrowest white that prints and holds; the guard leaves that much in thin strokes.
     """
 
     contrast_ratio: float
     design_from: float
     design_full: float
     default_choke_mm: float
+    least_stroke_mm: float = 0.1
 
     @property
     def scatter(self) -> float:
@@ -92,6 +95,14 @@ class Holds:
     gap_mm: float = 0.2
     dot_mm: float = 0.2
     hole_mm: float = 0.15
+
+
+@dataclass(frozen=True)
+class Registration:
+    """How well white and colour meet, in mm: σ of the error across an edge, and the press's squeeze of white."""
+
+    sigma_mm: float = 0.08
+    squeeze_mm: float = 0.03
 
 
 @dataclass(frozen=True)
@@ -168,6 +179,7 @@ class PressProfile:
     powder: Powder | None = None
     largest_print_mm: tuple[float, float] = (400.0, 500.0)
     holds: Holds = field(default_factory=Holds)
+    registration: Registration = field(default_factory=Registration)
     notes: str = ""
     cautions: tuple[str, ...] = field(default=())
 

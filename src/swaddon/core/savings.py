@@ -1,5 +1,6 @@
 """What a knockout saves: the ink, powder and money that its colours would have cost."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -36,7 +37,7 @@ def worth(
     counts: NDArray[np.int64],
     table: Table,
     ramp: NDArray[np.uint8],
-    limit: float | None,
+    under: Callable[[NDArray[np.uint8], NDArray[np.floating]], NDArray[np.float64]],
     design_white: bool,
 ) -> Worth:
     """Ink of removed colours under the plan's white, before any choke.
@@ -47,15 +48,15 @@ def worth(
         Packed colours and how many pixels have each (``knockout.colour_counts``).
     table
         Inverse separation.
-    ramp, limit, design_white
+    ramp, design_white
         As in ``underbase.lay``.
+    under
+        White under colours, 0..1, by their sRGB ``(n, 3)`` and inks ``(n, 4)``.
     """
     rgb = np.stack([codes >> 16, codes >> 8 & 255, codes & 255], axis=-1).astype(np.uint8)
     inks = interpolate(table, rgb) / 255
     own = ramp[rgb.min(axis=1)] / 255 if len(rgb) else np.zeros(0)
-    white = own * float(design_white)
-    if limit is not None:
-        white = white + (1 - own) * (inks.sum(axis=1) * 100 <= limit + 1)
+    white = own * float(design_white) + (1 - own) * under(rgb, inks)
     full = {ink: float(counts @ inks[:, index]) for index, ink in enumerate(INKS)}
     return Worth(int(counts.sum()), full | {"W": float(counts @ white)})
 

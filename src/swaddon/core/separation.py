@@ -68,7 +68,7 @@ def inverse_table(separation: Separation) -> Table:
     """
     axis = np.linspace(0, 255, NODES)
     rgb = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
-    target = _target_lab(rgb, separation)
+    target = target_lab(rgb, separation)
     no_black = np.zeros(len(rgb))
     first = _solve_cmy(target, no_black, separation)
     grey = first.min(axis=1)
@@ -82,7 +82,7 @@ def inverse_table(separation: Separation) -> Table:
     return table
 
 
-def _target_lab(rgb: np.ndarray, separation: Separation) -> np.ndarray:
+def target_lab(rgb: np.ndarray, separation: Separation) -> np.ndarray:
     """CIELAB aims: artwork black is lifted to the darkest print (black point compensation in the bands)."""
     darkest = separation.primaries()[-1]
     return lab_from_bands(darkest + (1 - darkest) * bands_from_srgb8(rgb))

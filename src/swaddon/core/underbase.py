@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from swaddon.core import fast
 from swaddon.core.profile import WhiteInk
 from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bands
+from swaddon.core.units import mm_from_px
 
 _DITHER_TILE = 256
 _HAZE_ALPHA = (16, 239)
@@ -23,6 +24,14 @@ _HAZE_ALPHA = (16, 239)
 
 _RIM_PX = 5
 """Half-transparent places at least this wide are fades or haze, not the antialiasing of an edge (assumed)."""
+
+
+@dataclass(frozen=True)
+class Strokes:
+    """Thin strokes under the choke: mm of line that the guard gave white, and mm that stay bare."""
+
+    saved_mm: float = 0.0
+    bare_mm: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -35,10 +44,16 @@ class White:
         ``uint8 (H, W)``, coverage of one hit, 255 = full.
     pulled_in_share
         Share of the white that the choke took away, 0..1.
+    strokes
+        What became of strokes too thin for the choke.
+    of_solid
+        White as a share of what solid white would be.
     """
 
     plane: Plane
     pulled_in_share: float
+    strokes: Strokes = Strokes()
+    of_solid: float = 1.0
 
 
 def soft_area(rgba: Rgba) -> Mask:
@@ -192,6 +207,73 @@ def pull_in(coverage: Plane, choke_px: float) -> Plane:
     return out
 
 
+def guarded(figure: Plane, coverage: Plane, choke_px: float, least_px: float) -> Plane:
+    """Coverage after the choke, with a core of white left in strokes that are too thin for it.
+
+    A stroke of half-width h under c + w/2 gets the choke min(c, h − w/2). It is worked out on three chokes, c, c/2 and
+    0: each part of the figure gets the largest that leaves it a core ``least_px`` wide.
+
+    Parameters
+    ----------
+    figure, coverage
+        ``uint8 (H, W)``: the figure before and after the choke.
+    choke_px, least_px
+        Choke and least width of white, in pixels.
+    """
+    out = coverage
+    for choke in (choke_px, choke_px / 2):
+        thin = thinner_than(figure, choke + least_px / 2)
+        if not cv2.countNonZero(thin):
+            break
+        less = pull_in(figure, choke / 2 if choke == choke_px else 0.0)
+        out = np.asarray(cv2.max(out, cv2.bitwise_and(less, thin)), np.uint8)
+    return out
+
+
+def thinner_than(figure: Plane, half_width_px: float) -> Mask:
+    """Mask (255) of strokes whose half-width is under ``half_width_px``; corners of wider shapes are no strokes."""
+    inside = np.asarray(cv2.inRange(figure, 128, 255), np.uint8)
+    pad = math.ceil(half_width_px) + 2
+    wide = cv2.copyMakeBorder(inside, pad, pad, pad, pad, cv2.BORDER_CONSTANT, value=0)
+    depth = cv2.distanceTransform(wide, cv2.DIST_L2, cv2.DIST_MASK_5)
+    core = cv2.inRange(depth, half_width_px + 0.5, 1e9)
+    if not cv2.countNonZero(core):
+        return inside
+    away = cv2.distanceTransform(cv2.bitwise_not(core), cv2.DIST_L2, cv2.DIST_MASK_5)
+    rest = cv2.bitwise_and(wide, cv2.inRange(away, half_width_px + 0.75, 1e9))
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(rest, connectivity=8)
+    touching = np.zeros(count, np.bool_)
+    touching[parts[cv2.dilate(cv2.bitwise_and(wide, cv2.bitwise_not(rest)), np.ones((3, 3), np.uint8)) > 0]] = True
+    small = stats[:, cv2.CC_STAT_AREA] < 2 * half_width_px**2
+    keep = np.where(touching & small, np.uint8(0), np.uint8(255))
+    keep[0] = 0
+    return np.ascontiguousarray(keep[parts][pad:-pad, pad:-pad])
+
+
+def stroke_lengths(figure: Plane, before: Plane, after: Plane, least_px: float, choke_px: float, ppi: float) -> Strokes:
+    """Length of thin strokes that the choke alone would bare: those the guard saved, and those still without white.
+
+    Length is the strokes' area by their mean width (twice the mean depth on their ridge).
+    """
+    thin = thinner_than(figure, choke_px + least_px / 2)
+    lost = cv2.bitwise_and(thin, cv2.inRange(_widened(before, choke_px + least_px), 0, 31))
+    if not cv2.countNonZero(lost):
+        return Strokes()
+    depth = cv2.distanceTransform(cv2.inRange(figure, 128, 255), cv2.DIST_L2, cv2.DIST_MASK_5)
+    around = cv2.dilate(depth, np.ones((3, 3), np.uint8))
+    ridge = (lost > 0) & (depth >= around - 1e-3)
+    width = max(1.0, 2 * float(depth[ridge].mean()) - 0.5) if ridge.any() else 1.0
+    bare = cv2.bitwise_and(lost, cv2.inRange(_widened(after, choke_px + least_px), 0, 31))
+    mm = mm_from_px(1, ppi) / width
+    bare_mm = cv2.countNonZero(bare) * mm
+    return Strokes(cv2.countNonZero(lost) * mm - bare_mm, bare_mm)
+
+
+def _widened(plane: Plane, by_px: float) -> Plane:
+    side = 2 * math.ceil(by_px) + 1
+    return np.asarray(cv2.dilate(plane, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))), np.uint8)
+
+
 def _taps(reach: int) -> NDArray[np.float64]:
     """(dy, dx, distance) of the neighbours within ``reach`` pixels, nearest first."""
     span = np.arange(-reach, reach + 1)
@@ -224,6 +306,7 @@ def lay(
     ramp: NDArray[np.uint8],
     limit: float | None,
     design_white: bool,
+    need: Plane | None = None,
 ) -> Plane:
     """The white plane.
 
@@ -241,17 +324,20 @@ def lay(
         White goes under colours whose C+M+Y+K is at or under this percentage; ``None``: no white under colour.
     design_white
         Whether white of the design is printed.
+    need
+        ``uint8 (H, W)``: white that each colour needs, used instead of the limit.
     """
     out = np.empty(coverage.shape, np.uint8)
-    under, percent = limit is not None, float(limit or 0)
+    under, percent = limit is not None or need is not None, float(limit or 0)
+    amount = coverage if need is None else need
     white, ink = print_alpha.white, print_alpha.ink
     kernels = fast.compiled()
     way = lay_plain if kernels is None else kernels.lay
     fast.by_rows(
         rgba.shape[0],
         lambda rows: way(
-            rgba[rows], cmyk[rows], coverage[rows], white[rows], ink[rows], ramp, percent, int(design_white), under,
-            out[rows],
+            rgba[rows], cmyk[rows], coverage[rows], white[rows], ink[rows], amount[rows], need is not None, ramp,
+            percent, int(design_white), under, out[rows],
         ),
     )  # fmt: skip
     return out
@@ -263,6 +349,8 @@ def lay_plain(
     coverage: Plane,
     white_alpha: Plane,
     ink_alpha: Plane,
+    need: Plane,
+    by_need: bool,
     ramp: NDArray[np.uint8],
     limit: float,
     design: int,
@@ -274,9 +362,11 @@ def lay_plain(
         alpha = white_alpha[rows].astype(np.int64)
         own = ramp[rgba[rows][..., :3].min(axis=2)].astype(np.int64)
         white = own * alpha * design
-        if under:
+        amount = (255 - own) * np.minimum(coverage[rows], alpha)
+        if under and by_need:
+            white += (amount * need[rows] + 127) // 255
+        elif under:
             total = cmyk[rows].sum(axis=2, dtype=np.int64)
-            amount = np.minimum(coverage[rows], alpha)
             held = total * 100 <= limit * ink_alpha[rows].astype(np.int64) + 200
-            white += np.where(held, (255 - own) * amount, 0)
+            white += np.where(held, amount, 0)
         out[rows] = (white + 127) // 255

@@ -106,10 +106,15 @@ class _Holes(Strict):
 
 
 class _White(Strict):
-    mode: Literal["none", "solid", "limit"]
+    mode: Literal["none", "need", "solid", "limit"]
     limit: Annotated[float, Field(ge=0, le=400)]
     design: bool
     choke_mm: Annotated[float, Field(ge=0, le=2)]
+    allowed_shift: Annotated[float, Field(ge=0, le=50)] = 3.0
+    least: Share = 0.0
+    most: Share = 1.0
+    guard: bool = True
+    registration_mm: Annotated[float, Field(ge=0, le=2)] | None = None
 
 
 class SettingsModel(Strict):
@@ -138,7 +143,7 @@ class SettingsModel(Strict):
             keeps=tuple(item.value() for item in self.keeps),
             alpha=None if self.alpha is None else self.alpha.value(),
             holes=self.holes.value(),
-            white=WhiteSettings(self.white.mode, self.white.limit, self.white.design, self.white.choke_mm),
+            white=WhiteSettings(**self.white.model_dump()),
             mirrored=self.mirrored,
             quantity=self.quantity,
         )

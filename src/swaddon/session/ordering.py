@@ -45,6 +45,8 @@ class Order:
     deeper_black: float | None
     white: str | None
     choke: str | None
+    registration: str | None
+    guard: bool | None
     design_white: bool | None
     quantity: int | None
     job: Path | None
@@ -126,11 +128,12 @@ def _artwork(read: Artwork | None, stored: Job | None) -> Artwork:
 def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
     changes: dict[str, Any] = {}
     if order.white is not None:
-        mode, limit = parse.white(order.white)
-        changes["mode"] = mode
-        if limit is not None:
-            changes["limit"] = limit
-    if order.choke is not None:
+        changes |= parse.white(order.white)
+    if order.guard is not None:
+        changes["guard"] = order.guard
+    if order.registration is not None:
+        changes["registration_mm"] = parse.length_mm(order.registration, "--registration", 0, 2)
+    if order.choke is not None and order.choke != "auto":
         changes["choke_mm"] = parse.length_mm(order.choke, "--choke", 0, 2)
     if order.design_white is not None:
         changes["design"] = order.design_white

@@ -4,7 +4,7 @@ import re
 
 from swaddon.core.colour import Rgb, rgb_from_hex
 from swaddon.core.placement import Point
-from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout, WhiteMode
+from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.screen import Screen
 from swaddon.core.units import MM_PER_INCH
 
@@ -131,21 +131,17 @@ def _number(text: str, form: str, least: float, most: float) -> float:
     return value
 
 
-def white(text: str) -> tuple[WhiteMode, float | None]:
-    """White mode and, for ``limit:280``, the total coverage in percent."""
-    if text == "none":
-        return "none", None
-    if text == "solid":
-        return "solid", None
+def white(text: str) -> dict[str, object]:
+    """White under colour: ``none``, ``solid``, ``limit:280`` (total coverage, %) or ``need:3`` (allowed shift, ΔE)."""
+    if text in ("none", "solid"):
+        return {"mode": text}
+    form = f"--white “{text}” is not none, solid, limit:PERCENT (0 to 400 %) or need:SHIFT (0 to 50 ΔE)"
     kind, _, value = text.partition(":")
     if kind == "limit":
-        try:
-            limit = float(value)
-        except ValueError:
-            limit = -1.0
-        if 0 <= limit <= 400:
-            return "limit", limit
-    raise ValueError(f"--white “{text}” is not none, solid or limit:PERCENT with 0 to 400 %")
+        return {"mode": "limit", "limit": _number(value, form, 0, 400)}
+    if kind == "need":
+        return {"mode": "need", "allowed_shift": _number(value or "3", form, 0, 50)}
+    raise ValueError(form)
 
 
 def alpha(text: str) -> AlphaTreatment:

@@ -203,7 +203,7 @@ class Previewer:
         cmyk, white = part.separated, fine_white(whole.plane)
         share = printed_share(cmyk, whole.plane)
         if part.zones is not None:
-            screens, given = screens_of(request, part.zones), given_back(request, part.zones)
+            screens, given = screens_of(request, part.zones), given_back(request, part.zones, run)
             if level == 0:
                 mask = cut(part.zones.plane, part.zones.plane if tone is None else tone, screens, left, top)
                 cmyk = holes.punch(cmyk, mask, part.zones.plane, given)
@@ -225,7 +225,7 @@ class Previewer:
         cmyk, plane, laid = values["separate"], values["whole white"].plane, values["zones"]
         white, share = fine_white(plane), printed_share(cmyk, plane)
         if laid is not None:
-            screens, given = screens_of(small, laid), given_back(small, laid)
+            screens, given = screens_of(small, laid), given_back(small, laid, run)
             cmyk, white, share = _mean(cmyk, white, share, laid, values["fades"].tone, screens, given)
         return Layers(values["grid"], _gone(values["knockout"].taken), cmyk, white, share, ppi)
 

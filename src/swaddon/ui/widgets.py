@@ -202,7 +202,7 @@ class SlideRow(QWidget):
         self.slider.moved.connect(self._slid)
         self.slider.settled.connect(self.settled)
         self.field = TextField(f"{name}, typed")
-        self.field.setFixedWidth(70)
+        self.field.setFixedWidth(78)
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.field.entered.connect(self._typed)
         layout = QHBoxLayout(self)

@@ -17,7 +17,7 @@ from swaddon.core.underbase import haze
 _HAZE_AT_LEAST_MM2 = 2.0
 _WEAVE_DEGREES = 4.0
 _LEAST_LEVELS = 16
-"""Tones below which a screened fade shows steps (assumed)."""
+"""Tones below which a screen shows steps and jagged dots (assumed)."""
 
 _BEAT_MM = (3.0, 60.0)
 """Beats of two screens within these periods are seen (assumed)."""
@@ -73,7 +73,7 @@ def too_fine(scene: Scene) -> Iterator[Finding]:
         if not is_fade and 0 < what.ink_mm < holds.dot_mm - 0.005:
             text = f"{name} leaves ink of {what.ink_mm:.2f} mm; below {holds.dot_mm:g} mm it does not hold or wash."
             yield _with_coarser(scene, ruled, "dot-small", text, at, what.ink_mm, holds.dot_mm)
-        if is_fade and what.levels < _LEAST_LEVELS:
+        if ruled.screen.pattern != "tile" and what.levels < _LEAST_LEVELS:
             text = f"{name} has {what.levels} tones at {ppi:g} ppi: steps will show; a coarser screen has more."
             yield Finding("screen-fine", "look", text, *at, float(what.levels), "tones")
 

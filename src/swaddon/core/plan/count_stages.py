@@ -6,6 +6,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from swaddon.core import underbase
 from swaddon.core.background import border_tolerance, uniform_border
@@ -15,11 +16,14 @@ from swaddon.core.holes import Zones
 from swaddon.core.inspection import Inspection, distinct_colours, inspect
 from swaddon.core.knockout import colour_counts
 from swaddon.core.measure import Measures, measure
-from swaddon.core.optics import printed_share
+from swaddon.core.need import WhiteAdvice, needs_white, shift_curve, verdicts
+from swaddon.core.optics import Appearance, printed_share
+from swaddon.core.palette import main_colours
 from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.hole_stages import screens_of
-from swaddon.core.plan.ink_stages import white_limit
+from swaddon.core.plan.ink_stages import amount_key, colour_errors, white_under
 from swaddon.core.plan.request import PlanRequest
+from swaddon.core.register import ChokeCurve, choke_curve, edges_of
 from swaddon.core.savings import Worth, worth
 
 
@@ -50,7 +54,7 @@ def _worth(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[Wor
     """Ink that each knockout leaves out."""
     settings = request.settings
     ramp = underbase.design_ramp(request.profile.white)
-    limit = white_limit(settings)
+    under = partial(white_under, request, run)
     taken = done["knockout"].taken
     out = []
     for index in range(len(settings.knockouts)):
@@ -58,7 +62,7 @@ def _worth(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[Wor
         codes, counts = run.memo(
             ("taken colours", done["keys"]["knockout"], index), partial(colour_counts, done["grid"], own)
         )
-        out.append(worth(codes, counts, request.table(), ramp, limit, settings.white.design))
+        out.append(worth(codes, counts, request.table(), ramp, under, settings.white.design))
     return tuple(out)
 
 
@@ -74,6 +78,36 @@ def _inspect(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Inspect
         colours,
         background,
     )
+
+
+def _choke(request: PlanRequest, done: Mapping[str, Any], run: Run) -> ChokeCurve:
+    """Harm of peeking white and of bare rims against choke, at this plan's edges."""
+    white = request.settings.white
+    ramp = underbase.design_ramp(request.profile.white)
+    art = done["fades"].art
+    figure = underbase.figure(art, done["fades"].soft, ramp, white.design)
+    look = Appearance.of(request.settings.garment, request.profile)
+
+    def pulled_in(rgb: NDArray[np.uint8], inks: NDArray[np.floating]) -> NDArray[np.float64]:
+        """White under colour that the choke concerns: white of the design keeps its edge."""
+        return white_under(request, run, rgb, inks) * (1 - ramp[rgb.min(axis=1)] / 255)
+
+    edges = edges_of(figure, art, done["separate"], pulled_in, look, request.ppi)
+    meets = request.profile.registration
+    sigma = meets.sigma_mm if white.registration_mm is None else white.registration_mm
+    return choke_curve(edges, sigma, meets.squeeze_mm)
+
+
+def _advice(request: PlanRequest, done: Mapping[str, Any], run: Run) -> WhiteAdvice:
+    """Whether this garment needs white for these colours, and what each allowed shift would take."""
+    look = Appearance.of(request.settings.garment, request.profile)
+    separation, white = request.profile.separation, request.settings.white
+    colours = main_colours(done["fades"].art)
+    found = verdicts(colours, separation, request.table(), look, white.allowed_shift)
+    curve: tuple[tuple[float, float], ...] = ()
+    if white.mode == "need":
+        curve = shift_curve(colour_errors(request, run), done["fades"].art, white.least, white.most)
+    return WhiteAdvice(found, *needs_white(found), curve)
 
 
 def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[Finding, ...]:
@@ -97,6 +131,30 @@ def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[
 
 
 COUNT_STAGES = (
+    Stage(
+        "choke",
+        1,
+        ("fades", "separate"),
+        lambda r: (
+            amount_key(r.settings),
+            r.settings.white.design,
+            r.settings.white.registration_mm,
+            r.settings.garment,
+            r.profile.registration,
+            r.profile.white,
+            r.ppi,
+        ),
+        _choke,
+        "Weighing the choke",
+    ),
+    Stage(
+        "advice",
+        1,
+        ("fades",),
+        lambda r: (amount_key(r.settings), r.settings.garment, r.profile.separation, r.profile.white),
+        _advice,
+        "Asking who needs white",
+    ),
     Stage("measure", 2, ("inspect", "fades", "inks", "white"), lambda r: r.ppi, _measure, "Measuring"),
     Stage("whole measure", 1, ("separate", "whole white", "cut", "measure"), lambda r: r.ppi, _whole_measure),
     Stage(

@@ -11,7 +11,7 @@ from swaddon.core.holes import GiveBack, Zones
 from swaddon.core.optics import Appearance
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Run, Stage
-from swaddon.core.plan.ink_stages import white_limit
+from swaddon.core.plan.ink_stages import amount_key, white_under
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.raster import Mask
@@ -76,22 +76,22 @@ def _cut(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Mask | Non
     return screen.cut(laid.plane, laid.plane if tone is None else tone, screens_of(request, laid))
 
 
-def _give_back(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[GiveBack, ...]:
-    return given_back(request, done["zones"])
+def _give_back(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[GiveBack, ...]:
+    return given_back(request, done["zones"], run)
 
 
-def given_back(request: PlanRequest, laid: Zones | None) -> tuple[GiveBack, ...]:
+def given_back(request: PlanRequest, laid: Zones | None, run: Run) -> tuple[GiveBack, ...]:
     """What holes do to the colour of each class, and the ink that is given back."""
     if laid is None or not laid.classes:
         return ()
     look = Appearance.of(request.settings.garment, request.profile)
-    inks = interpolate(request.table(), np.array([item.colour for item in laid.classes], np.uint8)) / 255
-    limit = white_limit(request.settings)
-    out = []
-    for cmyk, ruled in zip(inks, screens_of(request, laid).ruled, strict=True):
-        white = 1.0 if limit is not None and float(cmyk.sum()) * 100 <= limit + 1 else 0.0
-        out.append(holes.give_back(cmyk.astype(np.float64), white, ruled.share, look, request.settings.holes))
-    return tuple(out)
+    rgb = np.array([item.colour for item in laid.classes], np.uint8)
+    inks = interpolate(request.table(), rgb) / 255
+    white = white_under(request, run, rgb, inks)
+    return tuple(
+        holes.give_back(cmyk.astype(np.float64), float(under), ruled.share, look, request.settings.holes)
+        for cmyk, under, ruled in zip(inks, white, screens_of(request, laid).ruled, strict=True)
+    )
 
 
 HOLE_STAGES = (
@@ -130,7 +130,7 @@ HOLE_STAGES = (
         ("zones",),
         lambda r: (
             r.settings.garment,
-            white_limit(r.settings),
+            amount_key(r.settings),
             r.settings.holes,
             r.profile.separation,
             r.profile.white,

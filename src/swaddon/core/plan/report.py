@@ -53,7 +53,14 @@ def plan_report(plan: Plan) -> dict[str, Any]:
             "design": settings.white.design,
             "area_mm2": round(measures.white_mm2, 2),
             "coverage_mean": round(measures.coverage["W"], 6),
+            "allowed_shift": settings.white.allowed_shift,
+            "saved_vs_solid": round(1 - plan.white.of_solid, 6),
+            "guard": settings.white.guard,
+            "strokes_saved_mm": round(plan.white.strokes.saved_mm, 1),
+            "strokes_bare_mm": round(plan.white.strokes.bare_mm, 1),
         },
+        "choke": choke(plan),
+        "verdict": verdict(plan),
         "knockouts": knockouts(plan),
         "alpha": alpha_document(settings.alpha_treatment(profile)),
         "regions": regions(plan),
@@ -161,6 +168,35 @@ def _fine(fine: Fine | None) -> dict[str, float] | None:
     if fine is None:
         return None
     return {"width_mm": round(fine.width_mm, 3), "x_mm": round(fine.x_mm, 2), "y_mm": round(fine.y_mm, 2)}
+
+
+def choke(plan: Plan) -> dict[str, Any]:
+    """The recommended choke, and the harm of peeking white and bare rims against choke, in ΔE·mm²."""
+    curve = plan.choke
+    points = [
+        {"choke_mm": round(float(c), 2), "peek": round(float(p), 2), "rim": round(float(r), 2)}
+        for c, p, r in zip(curve.choke_mm[::5], curve.peek[::5], curve.rim[::5], strict=True)
+    ]
+    return {"recommended_mm": curve.recommended_mm, "curve": points}
+
+
+def verdict(plan: Plan) -> dict[str, Any]:
+    """Whether the garment needs white for the artwork's main colours, and how each fares (ΔE00)."""
+    return {
+        "needs_white": plan.advice.needed,
+        "reason": plan.advice.reason,
+        "colours": [
+            {
+                "colour": hex_from_rgb(item.colour),
+                "share": round(item.share, 4),
+                "without_white": round(item.bare, 2),
+                "by_need": round(item.by_need, 2),
+                "solid": round(item.solid, 2),
+                "white": round(item.amount, 3),
+            }
+            for item in plan.advice.colours
+        ],
+    }
 
 
 def knockouts(plan: Plan) -> list[dict[str, Any]]:

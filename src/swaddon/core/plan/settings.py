@@ -9,7 +9,7 @@ from swaddon.core.placement import Placement, Point
 from swaddon.core.profile import PressProfile
 from swaddon.core.screen import Screen
 
-WhiteMode = Literal["none", "solid", "limit"]
+WhiteMode = Literal["none", "need", "solid", "limit"]
 AlphaKind = Literal["keep", "hard", "screen"]
 
 
@@ -105,12 +105,31 @@ class HoleSettings:
 
 @dataclass(frozen=True)
 class WhiteSettings:
-    """White under colour and in the design. ``limit`` is C+M+Y+K in percent, used by mode ``limit``."""
+    """White under colour and in the design.
+
+    Attributes
+    ----------
+    limit
+        C+M+Y+K in percent, used by mode ``limit``.
+    design
+        Whether white of the design is printed.
+    allowed_shift, least, most
+        Used by mode ``need``: ΔE00 that a colour may lose, and the least and most white, 0..1.
+    guard
+        Whether thin strokes keep a core of white that the choke would take.
+    registration_mm
+        Error of registration (σ) as measured; ``None``: the press profile's.
+    """
 
     mode: WhiteMode = "solid"
     limit: float = 280.0
     design: bool = True
     choke_mm: float = 0.25
+    allowed_shift: float = 3.0
+    least: float = 0.0
+    most: float = 1.0
+    guard: bool = True
+    registration_mm: float | None = None
 
 
 @dataclass(frozen=True)

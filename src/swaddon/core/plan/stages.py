@@ -1,7 +1,7 @@
 """The stages of a plan, in the order of the work, and the plan that they make."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ from swaddon.core.hand import Hand
 from swaddon.core.holes import GiveBack, Zones
 from swaddon.core.inspection import Inspection
 from swaddon.core.measure import Measures
+from swaddon.core.need import WhiteAdvice
 from swaddon.core.plan.art_stages import ART_STAGES, Knocked
 from swaddon.core.plan.count_stages import COUNT_STAGES, LOOK_STAGES
 from swaddon.core.plan.engine import Cache, Results, Run, run_stages
@@ -21,6 +22,7 @@ from swaddon.core.plan.ink_stages import INK_STAGES
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.raster import Plane, Rgba
 from swaddon.core.regions import RegionMap
+from swaddon.core.register import ChokeCurve
 from swaddon.core.savings import Saving, saving
 from swaddon.core.screen import Cut
 from swaddon.core.timing import PrintTime, print_time
@@ -65,6 +67,8 @@ class Plan:
     whole_hand: Hand
     savings: tuple[Saving, ...]
     inspection: Inspection
+    choke: ChokeCurve
+    advice: WhiteAdvice
     materials: tuple[Material, ...]
     time: PrintTime
     findings: tuple[Finding, ...]
@@ -105,6 +109,13 @@ def make_plan(request: PlanRequest, run: Run | None = None, lean: bool = False) 
     return _plan(request, results)
 
 
+def with_recommended_choke(request: PlanRequest, run: Run) -> PlanRequest:
+    """The same request with the choke that its edges, garment and registration recommend."""
+    curve: ChokeCurve = run_stages(STAGES, request, run, until=("choke",)).values["choke"]
+    white = replace(request.settings.white, choke_mm=curve.recommended_mm)
+    return replace(request, settings=replace(request.settings, white=white))
+
+
 def _plan(request: PlanRequest, results: Results) -> Plan:
     values = results.values
     measures: Measures = values["measure"]
@@ -126,6 +137,8 @@ def _plan(request: PlanRequest, results: Results) -> Plan:
         whole_hand=values["hand"][1],
         savings=tuple(saving(item, request.profile, request.ppi) for item in values["worth"]),
         inspection=values["inspect"],
+        choke=values["choke"],
+        advice=values["advice"],
         materials=materials_of(measures, request.profile),
         time=print_time(measures, request.profile.carriage),
         findings=values["findings"],

@@ -17,6 +17,7 @@ from swaddon.core.profile import (
     Phase,
     Powder,
     PressProfile,
+    Registration,
     Separation,
     Sheet,
     Slot,
@@ -54,6 +55,7 @@ class _White(_Model):
     design_from: Share
     design_full: Share
     default_choke_mm: NotNegative
+    least_stroke_mm: NotNegative = 0.1
 
 
 class _Holds(_Model):
@@ -61,6 +63,11 @@ class _Holds(_Model):
     gap_mm: Positive = 0.2
     dot_mm: Positive = 0.2
     hole_mm: Positive = 0.15
+
+
+class _Registration(_Model):
+    sigma_mm: NotNegative = 0.08
+    squeeze_mm: NotNegative = 0.03
 
 
 class _Supply(_Model):
@@ -108,6 +115,7 @@ class _ProfileFile(_Model):
     largest_print_mm: tuple[Positive, Positive]
     cautions: tuple[str, ...] = ()
     holds: _Holds = _Holds()
+    registration: _Registration = _Registration()
     slots: tuple[_Slot, ...]
     separation: _Separation
     white: _White
@@ -218,6 +226,7 @@ def _profile(document: _ProfileFile) -> PressProfile:
         ),
         largest_print_mm=document.largest_print_mm,
         holds=Holds(**document.holds.model_dump()),
+        registration=Registration(**document.registration.model_dump()),
         notes=document.notes,
         cautions=document.cautions,
     )

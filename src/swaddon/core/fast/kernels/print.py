@@ -100,11 +100,11 @@ def soften(alpha, soft, table, noise, out):
 
 @njit(
     types.void(
-        image, image, plane, plane, plane, reads(u8, 1), f64, i64, flag, plane_out,
+        image, image, plane, plane, plane, plane, flag, reads(u8, 1), f64, i64, flag, plane_out,
     ),
     **OPTIONS,
 )  # fmt: skip
-def lay(rgba, cmyk, coverage, white_alpha, ink_alpha, ramp, limit, design, under, out):
+def lay(rgba, cmyk, coverage, white_alpha, ink_alpha, need, by_need, ramp, limit, design, under, out):
     """White per pixel; see ``underbase.lay_plain``."""
     for y in range(rgba.shape[0]):
         for x in range(rgba.shape[1]):
@@ -115,9 +115,13 @@ def lay(rgba, cmyk, coverage, white_alpha, ink_alpha, ramp, limit, design, under
             own = int(ramp[min(rgba[y, x, 0], rgba[y, x, 1], rgba[y, x, 2])])
             white = own * a * design
             if under and own < 255 and coverage[y, x] > 0:
-                total = int(cmyk[y, x, 0]) + int(cmyk[y, x, 1]) + int(cmyk[y, x, 2]) + int(cmyk[y, x, 3])
-                if total * 100 <= limit * ink_alpha[y, x] + 200:
-                    white += (255 - own) * min(int(coverage[y, x]), a)
+                amount = (255 - own) * min(int(coverage[y, x]), a)
+                if by_need:
+                    white += (amount * int(need[y, x]) + 127) // 255
+                else:
+                    total = int(cmyk[y, x, 0]) + int(cmyk[y, x, 1]) + int(cmyk[y, x, 2]) + int(cmyk[y, x, 3])
+                    if total * 100 <= limit * ink_alpha[y, x] + 200:
+                        white += amount
             out[y, x] = (white + 127) // 255
 
 

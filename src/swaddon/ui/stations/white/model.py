@@ -1,14 +1,20 @@
-"""White: how much lies under the colour, and how far it is pulled in."""
+"""White: how much lies under the colour, whether it is needed at all, and how far it is pulled in."""
 
 from dataclasses import dataclass
 
+from swaddon.core.colour import hex_from_rgb
 from swaddon.core.plan.stages import Plan
+from swaddon.core.register import STEP_MM
 from swaddon.core.units import px_from_mm
+from swaddon.session.curves import Line, height_at
 from swaddon.session.job import Job
 from swaddon.session.tally import amount_text
 
-MODES = (("none", "None"), ("solid", "Solid"), ("limit", "By coverage"))
-LARGEST_CHOKE_MM = 1.5
+MODES = (("none", "None"), ("need", "By need"), ("solid", "Solid"), ("limit", "Coverage"))
+LARGEST_CHOKE_MM = 1.0
+SHOWN_CHOKE_MM = 0.6
+LARGEST_SHIFT = 16.0
+OTHER_PPI = 720
 
 
 @dataclass(frozen=True)
@@ -18,31 +24,102 @@ class WhiteState:
     mode: str
     mode_effect: str
     limit: float
-    limit_effect: str
+    allowed_shift: float
+    least: float
+    most: float
+    need_curve: tuple[Line, ...]
+    verdict: str
+    colours: tuple[str, ...]
     design: bool
     choke_mm: float
     choke_effect: str
     choke_enabled: bool
+    guard: bool
+    registration_mm: float
+    choke_lines: tuple[Line, ...]
+    recommended_mm: float | None
 
 
 def white_state(job: Job, plan: Plan | None) -> WhiteState:
-    white = job.settings.white
-    ppi = 300.0 if job.profile is None else job.profile.plan_ppi
-    px = px_from_mm(white.choke_mm, ppi)
-    choke = f"{white.choke_mm:.2f} mm · {px:.1f} px at {ppi:g} ppi"
-    mode_effect = ""
-    if plan is not None:
-        ml = next(material.amount for material in plan.materials if material.kind == "white")
-        mode_effect = f"{amount_text(ml, 'ml')} white over {plan.measures.white_mm2 / 100:.0f} cm²"
-        if white.mode != "none":
-            choke += f" · −{plan.white.pulled_in_share:.1%} white"
+    white, profile = job.settings.white, job.profile
+    sigma = 0.0 if profile is None else profile.registration.sigma_mm
     return WhiteState(
         mode=white.mode,
-        mode_effect=mode_effect,
+        mode_effect="" if plan is None else _mode_effect(plan),
         limit=white.limit,
-        limit_effect=f"White under colours up to {white.limit:.0f} % total coverage",
+        allowed_shift=white.allowed_shift,
+        least=white.least,
+        most=white.most,
+        need_curve=() if plan is None else _need_curve(plan),
+        verdict="" if plan is None else plan.advice.reason,
+        colours=() if plan is None else _colours(plan),
         design=white.design,
         choke_mm=white.choke_mm,
-        choke_effect=choke,
+        choke_effect=_choke_effect(job, plan),
         choke_enabled=white.mode != "none",
+        guard=white.guard,
+        registration_mm=sigma if white.registration_mm is None else white.registration_mm,
+        choke_lines=() if plan is None else _choke_lines(plan),
+        recommended_mm=None if plan is None or white.mode == "none" else plan.choke.recommended_mm,
+    )
+
+
+def white_ml(plan: Plan) -> float:
+    return next(material.amount for material in plan.materials if material.kind == "white")
+
+
+def _mode_effect(plan: Plan) -> str:
+    text = f"{amount_text(white_ml(plan), 'ml')} white over {plan.measures.white_mm2 / 100:.0f} cm²"
+    mode = plan.request.settings.white.mode
+    if mode in ("need", "limit"):
+        text += f" · {1 - plan.white.of_solid:.0%} less than solid"
+    return text
+
+
+def _need_curve(plan: Plan) -> tuple[Line, ...]:
+    """White in ml against allowed shift, scaled so that today's point is this plan's own amount."""
+    curve, white = plan.advice.curve, plan.request.settings.white
+    if not curve:
+        return ()
+    today = height_at(curve, white.allowed_shift)
+    factor = white_ml(plan) / today if today > 0 else 0.0
+    return (Line("white ml by allowed ΔE", tuple((shift, share * factor) for shift, share in curve)),)
+
+
+def _colours(plan: Plan) -> tuple[str, ...]:
+    """One line per main colour: how far off it is without white, by need, and on solid white."""
+    lines = ["Colour, share of the figure: ΔE without white · by need · solid"]
+    lines += [
+        f"{hex_from_rgb(item.colour)}, {item.share:.0%}: {item.bare:.0f} · {item.by_need:.0f} · {item.solid:.0f}"
+        for item in plan.advice.colours
+    ]
+    return tuple(lines)
+
+
+def _choke_effect(job: Job, plan: Plan | None) -> str:
+    white = job.settings.white
+    ppi = 300.0 if job.profile is None else job.profile.plan_ppi
+    px, other = px_from_mm(white.choke_mm, ppi), px_from_mm(white.choke_mm, OTHER_PPI)
+    text = f"{white.choke_mm:.2f} mm is {px:.1f} px at {ppi:g} ppi, {other:.0f} at {OTHER_PPI}"
+    if plan is None or white.mode == "none":
+        return text
+    text += f" · −{plan.white.pulled_in_share:.1%} white"
+    strokes = plan.white.strokes
+    if strokes.saved_mm >= 1:
+        text += f" · {strokes.saved_mm:.0f} mm of thin strokes kept"
+    if strokes.bare_mm >= 1:
+        text += f" · {strokes.bare_mm:.0f} mm of thin strokes bare"
+    return text
+
+
+def _choke_lines(plan: Plan) -> tuple[Line, ...]:
+    curve = plan.choke
+    if not curve.total.any():
+        return ()
+    every = slice(0, 1 + round(SHOWN_CHOKE_MM / STEP_MM), 2)
+    axis = curve.choke_mm[every].tolist()
+    return (
+        Line("harm", tuple(zip(axis, curve.total[every].tolist(), strict=True))),
+        Line("peeking", tuple(zip(axis, curve.peek[every].tolist(), strict=True)), "dash"),
+        Line("bare rim", tuple(zip(axis, curve.rim[every].tolist(), strict=True)), "dot"),
     )

@@ -1,0 +1,194 @@
+"""White by need: the least white that still holds the colour.
+
+For a colour t of the artwork let E(w) be the ΔE00 between t and what is seen with white w under its inks on this
+garment. The white it needs is the smallest w with E(w) ≤ min E + the allowed shift. E is computed on the nodes of the
+separation's RGB grid, once per garment and inks; each allowed shift is then a look-up in it, smoothed so that no ramp
+shows bands.
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core import fast
+from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8
+from swaddon.core.optics import Appearance, white_over
+from swaddon.core.profile import Separation
+from swaddon.core.raster import Plane, Rgba
+from swaddon.core.separation import NODES, Table, interpolate, separate, target_lab, transmittance
+
+AMOUNTS = np.concatenate([np.linspace(0, 0.3, 13), np.linspace(0.35, 1.0, 14)])
+"""Amounts of white that are tried: finer where a little white changes much."""
+
+_MATCH = (2.8, 9.0)
+"""ΔE00 to the garment up to which a colour is its match, and from which it is a colour of its own (assumed)."""
+
+Errors = NDArray[np.float32]
+NeedTable = NDArray[np.float32]
+
+
+@dataclass(frozen=True, eq=False)
+class NodeErrors:
+    """Errors of the nodes of the RGB grid.
+
+    Attributes
+    ----------
+    errors
+        ``float32 (NODES³, len(AMOUNTS))``: ΔE00 for every amount of white.
+    apart
+        ``float32 (NODES³,)``: ΔE00 of the node's colour to the garment.
+    """
+
+    errors: Errors
+    apart: NDArray[np.float32]
+
+
+def node_errors(separation: Separation, table: Table, look: Appearance) -> NodeErrors:
+    """Solve E(w) for every node of the RGB grid on a garment; some tenths of a second."""
+    axis = np.linspace(0, 255, NODES)
+    rgb = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
+    out = np.empty((len(rgb), len(AMOUNTS)), np.float32)
+    inks = table.reshape(-1, 4) / 255
+
+    def solve(part: slice) -> None:
+        out[part] = errors(target_lab(rgb[part], separation), inks[part], look, lab_from_srgb8(rgb[part]))
+
+    fast.by_rows(len(rgb), solve)
+    garment = lab_from_srgb8(look.garment)
+    return NodeErrors(out, delta_e_2000(lab_from_srgb8(rgb), garment).astype(np.float32))
+
+
+def errors(
+    target: NDArray[np.floating], inks: NDArray[np.floating], look: Appearance, drawn: NDArray[np.floating]
+) -> Errors:
+    """E(w) of colours: CIELAB aims ``(n, 3)`` and inks 0..1 ``(n, 4)``; ``float32 (n, len(AMOUNTS))``.
+
+    Without white, ink that matches the cloth is not seen on it: the error there is no more than that of the bare cloth
+    to the colour as it was ``drawn`` (CIELAB, before its black is lifted to the darkest print). The filter model has no
+    surface reflection, so it would call black ink on a black shirt too dark and lift it with white.
+    """
+    filtered = transmittance(np.asarray(inks, np.float64), look.primaries, look.yule_nielsen_n)[:, None, :]
+    ground = np.asarray(bands_from_srgb8(look.garment), np.float64)
+    scatter = (AMOUNTS * look.scatter)[None, :, None]
+    if look.white_under:
+        seen = white_over(ground, scatter) * filtered
+    else:
+        seen = white_over(ground * filtered, scatter)
+    found = delta_e_2000(lab_from_bands(seen), target[:, None, :]).astype(np.float32)
+    found[:, 0] = np.minimum(found[:, 0], delta_e_2000(lab_from_bands(ground), drawn))
+    return found
+
+
+def least_white(error: Errors, allowed_shift: float) -> NDArray[np.float32]:
+    """The smallest amount, 0..1, whose error is within ``allowed_shift`` of the least; between amounts, linear."""
+    most = error.min(axis=1) + np.float32(allowed_shift)
+    first = (error <= most[:, None]).argmax(axis=1)
+    before = np.maximum(first - 1, 0)
+    rows = np.arange(len(error))
+    high, low = error[rows, before], error[rows, first]
+    part = np.clip((high - most) / np.maximum(high - low, 1e-6), 0, 1)
+    amount = AMOUNTS[before] + part * (AMOUNTS[first] - AMOUNTS[before])
+    return np.where(first == 0, 0.0, amount).astype(np.float32)
+
+
+def need_table(solved: NodeErrors, allowed_shift: float, least: float = 0.0, most: float = 1.0) -> NeedTable:
+    """White by RGB, ``float32 (NODES, NODES, NODES)``, 0..1, smoothed over neighbours and kept within limits.
+
+    Smoothing must not spill white onto the garment's own colour: it fades out towards it, between ``_MATCH`` ΔE00.
+    """
+    cube: NDArray[np.floating] = least_white(solved.errors, allowed_shift).reshape(NODES, NODES, NODES)
+    for axis in range(3):
+        padded = np.pad(cube, [(1, 1) if index == axis else (0, 0) for index in range(3)], mode="edge")
+        parts = [np.take(padded, range(shift, shift + NODES), axis) for shift in range(3)]
+        cube = (parts[0] + 2 * parts[1] + parts[2]) / 4
+    away = np.clip((solved.apart - _MATCH[0]) / (_MATCH[1] - _MATCH[0]), 0, 1).reshape(cube.shape)
+    cube = cube * away * away * (3 - 2 * away)
+    return np.clip(cube, least, most).astype(np.float32)
+
+
+def need_plane(art: Rgba, table: NeedTable) -> Plane:
+    """White that each pixel's colour needs, ``uint8 (H, W)``, 255 = full, whatever its alpha."""
+    four = np.repeat(table[..., None] * np.float32(255), 4, axis=3)
+    opaque = art.copy()
+    cv2.insertChannel(np.where(art[..., 3] > 0, np.uint8(255), np.uint8(0)), opaque, 3)
+    return np.asarray(cv2.extractChannel(separate(opaque, np.ascontiguousarray(four, np.float32)), 0), np.uint8)
+
+
+@dataclass(frozen=True)
+class ColourVerdict:
+    """One main colour of the artwork: ΔE00 to what was drawn without white, with white by need, with solid white."""
+
+    colour: Rgb
+    share: float
+    bare: float
+    by_need: float
+    solid: float
+    amount: float
+
+
+def verdicts(
+    colours: list[tuple[Rgb, float]],
+    separation: Separation,
+    table: Table,
+    look: Appearance,
+    allowed_shift: float,
+) -> tuple[ColourVerdict, ...]:
+    """How each colour (with its share of the figure) fares on this garment."""
+    if not colours:
+        return ()
+    rgb = np.array([colour for colour, _ in colours], np.uint8)
+    error = errors(
+        target_lab(rgb.astype(np.float64), separation), interpolate(table, rgb) / 255, look, lab_from_srgb8(rgb)
+    )
+    amount = least_white(error, allowed_shift)
+    held = [float(np.interp(w, AMOUNTS, row)) for w, row in zip(amount, error, strict=True)]
+    return tuple(
+        ColourVerdict(colour, share, float(row[0]), e, float(row[-1]), float(w))
+        for (colour, share), row, e, w in zip(colours, error, held, amount, strict=True)
+    )
+
+
+def needs_white(found: tuple[ColourVerdict, ...], tolerable: float = 6.0) -> tuple[bool, str]:
+    """Whether a garment needs white at all, in one sentence with its reason.
+
+    A shift that white would mend by more than ``tolerable`` ΔE00 on a visible part of the figure counts (assumed).
+    """
+    worst = max(found, key=lambda item: (item.bare - item.by_need) * (item.share > 0.01), default=None)
+    if worst is None:
+        return False, "Nothing is printed."
+    gain = worst.bare - worst.by_need
+    name = "#{:02x}{:02x}{:02x}".format(*worst.colour)
+    if gain <= tolerable:
+        return False, f"No white needed: without it no colour shifts by more than ΔE {gain:.1f} ({name} most)."
+    return True, f"White needed: without it {name} would be off by ΔE {worst.bare:.0f}, with it by {worst.by_need:.0f}."
+
+
+SHIFTS = (0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0)
+"""Allowed shifts, ΔE00, at which the curve is worked out."""
+
+
+def shift_curve(solved: NodeErrors, art: Rgba, least: float, most: float) -> tuple[tuple[float, float], ...]:
+    """Allowed shift against white as a share of solid, over the artwork's own colours."""
+    step = max(1, int((art.shape[0] * art.shape[1] / 300_000) ** 0.5))
+    part = np.ascontiguousarray(art[::step, ::step])
+    inked = part[part[..., 3] >= 128][:, :3]
+    if not len(inked):
+        return ()
+    node = np.rint(inked * ((NODES - 1) / 255)).astype(np.int64)
+    weight = np.bincount((node[:, 0] * NODES + node[:, 1]) * NODES + node[:, 2], minlength=NODES**3) / len(inked)
+    used = np.flatnonzero(weight)
+    return tuple(
+        (shift, float(need_table(solved, shift, least, most).reshape(-1)[used] @ weight[used])) for shift in SHIFTS
+    )
+
+
+@dataclass(frozen=True)
+class WhiteAdvice:
+    """Main colours with and without white, whether white is needed and why, and white against allowed shift."""
+
+    colours: tuple[ColourVerdict, ...]
+    needed: bool
+    reason: str
+    curve: tuple[tuple[float, float], ...]

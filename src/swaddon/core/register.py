@@ -1,0 +1,136 @@
+"""How much choke: the harm of white that peeks out against the harm of a bare rim, over the error of registration.
+
+At an edge the white ends c inside the colour. Let e be the error of registration across the edge and s the squeeze of
+the press. White peeks out by (e + s − c)⁺ and colour lies bare by (c − s − e)⁺, each per millimetre of edge; their
+expected values over e, times the length of edges and the ΔE00 each shows, are the two harms in ΔE·mm².
+
+A line between print and cloth is seen as far as it differs from both of them, so its ΔE00 is the smaller of the two: a
+bare rim that looks like the cloth only makes the print a little smaller; white between two dark neighbours shines.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands
+from swaddon.core.optics import Appearance, seen_bands
+from swaddon.core.raster import Plane, Rgba
+from swaddon.core.units import mm_from_px
+
+LARGEST_MM, STEP_MM = 1.0, 0.01
+_SAMPLES = 4000
+_WHITE_AT_LEAST = 0.1
+"""White under a colour below which its edge needs no choke (assumed)."""
+
+
+@dataclass(frozen=True)
+class Edges:
+    """Edges of white under colour: their length in mm, and ΔE00 of peeking white and of a bare rim, mean along them."""
+
+    length_mm: float
+    peek_delta_e: float
+    rim_delta_e: float
+
+
+@dataclass(frozen=True, eq=False)
+class ChokeCurve:
+    """Harm in ΔE·mm² of peeking white and of bare rims, for each choke in mm; the least of their sum is recommended."""
+
+    choke_mm: NDArray[np.float64]
+    peek: NDArray[np.float64]
+    rim: NDArray[np.float64]
+
+    @property
+    def total(self) -> NDArray[np.float64]:
+        return self.peek + self.rim
+
+    @property
+    def recommended_mm(self) -> float:
+        return round(float(self.choke_mm[int(np.argmin(self.total))]), 2)
+
+
+def edges_of(
+    figure: Plane,
+    art: Rgba,
+    cmyk: NDArray[np.uint8],
+    under: Callable[[NDArray[np.uint8], NDArray[np.floating]], NDArray[np.float64]],
+    look: Appearance,
+    ppi: float,
+) -> Edges:
+    """Measure the edges where white lies under colour.
+
+    Parameters
+    ----------
+    figure
+        ``uint8 (H, W)``: coverage of the printed figure before any choke.
+    art, cmyk
+        ``uint8 (H, W, 4)``: artwork and its inks.
+    under
+        White under colours, 0..1, by their sRGB ``(n, 3)`` and inks ``(n, 4)``; edges without it need no choke.
+    """
+    inside = cv2.inRange(figure, 128, 255)
+    core = cv2.erode(inside, np.ones((3, 3), np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0)
+    ys, xs = np.nonzero(cv2.bitwise_and(inside, cv2.bitwise_not(core)))
+    if ys.size == 0:
+        return Edges(0.0, 0.0, 0.0)
+    every = max(1, ys.size // _SAMPLES)
+    inks = cmyk[ys[::every], xs[::every]] / 255
+    white = under(np.ascontiguousarray(art[ys[::every], xs[::every], :3]), inks)
+    laid = white >= _WHITE_AT_LEAST
+    if not laid.any():
+        return Edges(0.0, 0.0, 0.0)
+    inks, white = inks[laid], white[laid]
+    ground = np.asarray(bands_from_srgb8(look.garment), np.float64)
+    none, bare = np.zeros_like(inks), np.zeros_like(white)
+    with_white = lab_from_bands(seen_bands(inks, white, ground, look))
+    without = lab_from_bands(seen_bands(inks, bare, ground, look))
+    peeking = lab_from_bands(seen_bands(none, white, ground, look))
+    return Edges(
+        length_mm=mm_from_px(edge_length_px(inside), ppi) * float(laid.mean()),
+        peek_delta_e=_stands_out(peeking, with_white, lab_from_bands(ground)),
+        rim_delta_e=_stands_out(without, with_white, lab_from_bands(ground)),
+    )
+
+
+def _stands_out(line: NDArray[np.floating], inside: NDArray[np.floating], outside: NDArray[np.floating]) -> float:
+    """Mean over the edges of the smaller ΔE00 of a line to its two neighbours (CIELAB)."""
+    return float(np.minimum(delta_e_2000(line, inside), delta_e_2000(line, outside)).mean())
+
+
+def edge_length_px(inside: Plane) -> float:
+    """Length of a mask's edges in pixels: sides between inside and outside, by Crofton's formula (π/4 of their sum)."""
+    padded = cv2.copyMakeBorder(inside, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
+    across = cv2.countNonZero(cv2.absdiff(padded[:, 1:], padded[:, :-1]))
+    down = cv2.countNonZero(cv2.absdiff(padded[1:], padded[:-1]))
+    return math.pi / 4 * (across + down)
+
+
+def choke_curve(edges: Edges, sigma_mm: float, squeeze_mm: float, worst_case: bool = False) -> ChokeCurve:
+    """Expected harm against choke.
+
+    Parameters
+    ----------
+    sigma_mm
+        Standard deviation of the registration error across an edge; with ``worst_case`` the error that always occurs.
+    squeeze_mm
+        How far the press squeezes white outwards.
+    """
+    choke = np.arange(0, LARGEST_MM + STEP_MM / 2, STEP_MM)
+    over = choke - squeeze_mm
+    if worst_case or sigma_mm < 1e-6:
+        peeks = np.maximum(sigma_mm - over, 0) / 2 + np.maximum(-sigma_mm - over, 0) / 2
+        bares = np.maximum(over - sigma_mm, 0) / 2 + np.maximum(over + sigma_mm, 0) / 2
+    else:
+        peeks = np.array([_beyond(value, sigma_mm) for value in over])
+        bares = np.array([_beyond(-value, sigma_mm) for value in over])
+    return ChokeCurve(choke, peeks * edges.length_mm * edges.peek_delta_e, bares * edges.length_mm * edges.rim_delta_e)
+
+
+def _beyond(limit: float, sigma: float) -> float:
+    """E[(x − limit)⁺] of a normal x with mean 0."""
+    z = limit / sigma
+    return sigma * math.exp(-z * z / 2) / math.sqrt(2 * math.pi) - limit * 0.5 * math.erfc(z / math.sqrt(2))

@@ -1,0 +1,246 @@
+"""White by need, the guard of thin strokes, and the choke that registration recommends."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy import integrate, stats
+from tests.conftest import badge
+
+from swaddon.core import need, register, underbase
+from swaddon.core.colour import delta_e_2000, lab_from_bands
+from swaddon.core.optics import Appearance, seen_bands, white_over
+from swaddon.core.plan.settings import WhiteSettings
+from swaddon.core.plan.stages import make_plan
+from swaddon.core.separation import NODES, target_lab
+from swaddon.io import profiles
+from swaddon.io.tables import separation_table
+
+FILM = profiles.shipped("film")
+TABLE = separation_table(FILM.separation)
+BLACK, NAVY, WHITE_SHIRT, CANVAS = (27, 27, 31), (31, 41, 68), (250, 250, 248), (224, 212, 186)
+
+
+@pytest.fixture(scope="module")
+def on_black(compiled) -> need.NodeErrors:
+    return need.node_errors(FILM.separation, TABLE, Appearance.of(BLACK, FILM))
+
+
+def at(table: np.ndarray, rgb) -> float:
+    return float(table[tuple(round(c / 255 * (NODES - 1)) for c in rgb)])
+
+
+def test_kubelka_munk_by_hand():
+    """Kubelka 1948: S·X of 0, 1 and 4 on black give R of 0, 0.5 and 0.8; 1 on R = 0.5 gives 2/3."""
+    assert [float(white_over(np.array(0.0), sx)) for sx in (0, 1, 4)] == [0, 0.5, 0.8]
+    assert float(white_over(np.array(0.5), 1.0)) == pytest.approx(2 / 3)
+
+
+def test_the_error_is_that_of_the_optical_model(on_black):
+    look = Appearance.of(BLACK, FILM)
+    rgb = np.array([[200, 30, 40]])
+    cmyk = np.array([[0.1, 0.9, 0.8, 0.0]])
+    error = need.errors(target_lab(rgb, FILM.separation), cmyk, look, target_lab(rgb, FILM.separation))[0]
+    for index in (5, 20, len(need.AMOUNTS) - 1):
+        seen = seen_bands(cmyk, np.array([need.AMOUNTS[index]]), _bands(BLACK), look)
+        wanted = float(delta_e_2000(lab_from_bands(seen), target_lab(rgb, FILM.separation))[0])
+        assert error[index] == pytest.approx(wanted, abs=1e-3)
+
+
+def _bands(rgb):
+    from swaddon.core.colour import bands_from_srgb8
+
+    return bands_from_srgb8(rgb)
+
+
+def test_no_allowed_shift_is_the_best_there_is_and_more_never_takes_more_white(on_black):
+    best = need.least_white(on_black.errors, 0.0)
+    rows = np.arange(0, len(on_black.errors), 97)
+    seen = [np.interp(best[row], need.AMOUNTS, on_black.errors[row]) for row in rows]
+    np.testing.assert_allclose(seen, on_black.errors[rows].min(axis=1), atol=1e-3)
+    before = best
+    for shift in (0.5, 1, 3, 8, 30):
+        now = need.least_white(on_black.errors, shift)
+        assert (now <= before + 1e-6).all()
+        before = now
+
+
+def test_the_shift_that_is_allowed_is_kept(on_black):
+    amount = need.least_white(on_black.errors, 3.0)
+    rows = np.arange(0, len(on_black.errors), 53)
+    error = np.array([np.interp(amount[row], need.AMOUNTS, on_black.errors[row]) for row in rows])
+    assert (error <= on_black.errors[rows].min(axis=1) + 3.05).all()
+
+
+@pytest.mark.parametrize("garment", [BLACK, NAVY, (163, 32, 40)])
+def test_ink_of_the_garments_own_colour_gets_no_white_on_its_match(compiled, garment):
+    table = need.need_table(need.node_errors(FILM.separation, TABLE, Appearance.of(garment, FILM)), 3.0)
+    assert at(table, garment) < 0.06
+    assert at(table, (255, 255, 255)) > 0.3
+
+
+def test_white_goods_need_none_and_pale_ones_little(compiled):
+    for garment, most in ((WHITE_SHIRT, 0.02), (CANVAS, 0.45)):
+        table = need.need_table(need.node_errors(FILM.separation, TABLE, Appearance.of(garment, FILM)), 3.0)
+        assert table.max() <= most or garment == CANVAS
+        assert at(table, (200, 30, 40)) < most
+
+
+@pytest.mark.parametrize("ramp", ["grey", "hue"])
+def test_ramps_show_no_bands(on_black, ramp):
+    """Second differences of the white along a 256-step ramp stay small: no step jumps."""
+    table = need.need_table(on_black, 3.0)
+    art = np.full((1, 256, 4), 255, np.uint8)
+    if ramp == "grey":
+        art[0, :, :3] = np.arange(256)[:, None]
+    else:
+        turn = np.arange(256) / 256 * 2 * math.pi
+        art[0, :, :3] = np.stack([128 + 100 * np.cos(turn + k * 2 * math.pi / 3) for k in range(3)], axis=1)
+    white = need.need_plane(art, table)[0].astype(int)
+    assert np.abs(np.diff(white, 2)).max() <= 6
+    assert np.abs(np.diff(white)).max() <= 8
+
+
+def test_by_need_never_exceeds_solid_and_keeps_its_limits(make):
+    solid = make(badge(), garment=BLACK)
+    lean = make(badge(), garment=BLACK, white=WhiteSettings("need"))
+    assert (lean.white_plane <= solid.white_plane).all()
+    assert lean.white.of_solid == pytest.approx(lean.measures.coverage["W"] / solid.measures.coverage["W"], rel=0.01)
+    floor = make(badge(), garment=BLACK, white=WhiteSettings("need", least=0.6, most=0.7))
+    red = floor.white_plane[90:110, 140:160]
+    assert red.min() >= 0.58 * 255
+    assert red.max() <= 0.72 * 255
+
+
+def test_kernel_and_plain_lay_by_need_alike(compiled):
+    from swaddon.core import fast
+    from swaddon.io.tables import cache_folder
+
+    rng = np.random.default_rng(9)
+    rgba = rng.integers(0, 256, (80, 70, 4), dtype=np.uint8)
+    cmyk = rng.integers(0, 256, (80, 70, 4), dtype=np.uint8)
+    coverage, amount = (rng.integers(0, 256, (80, 70), dtype=np.uint8) for _ in range(2))
+    alpha = underbase.PrintAlpha(rgba[..., 3].copy(), rgba[..., 3].copy())
+    ramp = underbase.design_ramp(FILM.white)
+    quick = underbase.lay(rgba, cmyk, coverage, alpha, ramp, None, True, amount)
+    fast.disable()
+    plain = underbase.lay(rgba, cmyk, coverage, alpha, ramp, None, True, amount)
+    fast.enable(cache_folder())
+    np.testing.assert_array_equal(quick, plain)
+
+
+def test_the_verdict_names_the_colour_and_agrees_with_the_trade(make):
+    """White is needed on black and on navy, not on white goods (common practice, no source)."""
+    for garment, needed in ((BLACK, True), (NAVY, True), (WHITE_SHIRT, False)):
+        advice = make(badge(), garment=garment).advice
+        assert advice.needed is needed
+        assert "#" in advice.reason
+        assert sum(item.share for item in advice.colours) == pytest.approx(1, abs=0.05)
+        for item in advice.colours:
+            assert item.by_need >= min(item.solid, item.bare) - 0.2
+    empty = make(np.zeros((40, 40, 4), np.uint8), garment=BLACK)
+    assert empty.advice.reason == "Nothing is printed."
+
+
+# guard
+
+
+def strokes(*widths: int) -> np.ndarray:
+    figure = np.zeros((60 * len(widths) + 40, 300), np.uint8)
+    for index, width in enumerate(widths):
+        top = 40 + 60 * index
+        figure[top : top + width, 30:270] = 255
+    return figure
+
+
+def test_thin_strokes_keep_a_core_of_white(either_way):
+    """A line of 4 px loses its white to a choke of 3 px; the guard leaves some; a line of 30 px is choked as ever."""
+    figure = strokes(4, 30)
+    plain = underbase.pull_in(figure, 3.0)
+    kept = underbase.guarded(figure, plain, 3.0, 1.2)
+    assert not plain[40:44].any()
+    assert (kept[40:44, 60:240].max(axis=0) == 255).all()
+    np.testing.assert_array_equal(kept[90:140], plain[90:140])
+    assert (kept <= figure).all()
+
+
+def test_corners_of_wide_shapes_are_no_strokes():
+    square = np.zeros((200, 200), np.uint8)
+    square[40:160, 40:160] = 255
+    assert not underbase.thinner_than(square, 5).any()
+    dot = np.zeros((60, 60), np.uint8)
+    dot[28:32, 28:32] = 255
+    assert underbase.thinner_than(dot, 5).any()
+
+
+def test_lengths_of_saved_and_bare_strokes_are_told(make):
+    art = np.zeros((200, 400, 4), np.uint8)
+    art[40:44, 50:350] = (200, 30, 40, 255)
+    art[90:170, 50:350] = (200, 30, 40, 255)
+    length_mm = 300 * 25.4 / 300
+    kept = make(art, garment=BLACK, white=WhiteSettings(choke_mm=0.3)).white.strokes
+    assert kept.saved_mm == pytest.approx(length_mm, rel=0.25)
+    assert kept.bare_mm < 2
+    bare = make(art, garment=BLACK, white=WhiteSettings(choke_mm=0.3, guard=False)).white.strokes
+    assert bare.bare_mm == pytest.approx(length_mm, rel=0.25)
+    assert bare.saved_mm == 0
+
+
+@given(st.floats(0, 1.0), st.floats(0, 1.0))
+def test_more_choke_never_adds_white(compiled, one, other):
+    """Without the guard, which gives thin strokes back what a larger choke takes."""
+    small, large = sorted((one, other))
+    figure = badge(160)[..., 3].copy()
+    first, second = (underbase.pull_in(figure, choke * 300 / 25.4) for choke in (small, large))
+    assert (second <= first).all()
+
+
+# choke curve
+
+
+def test_expected_harm_is_the_integral_over_the_error():
+    """E[(e + s − c)⁺] and E[(c − s − e)⁺] for normal e, against SciPy's quadrature."""
+    edges = register.Edges(100.0, 70.0, 20.0)
+    curve = register.choke_curve(edges, 0.1, 0.05)
+    normal = stats.norm(scale=0.1)
+    for index in (0, 10, 25, 60):
+        c = curve.choke_mm[index]
+        peek = integrate.quad(lambda e, c=c: max(e + 0.05 - c, 0) * normal.pdf(e), -1, 1, points=[c - 0.05])[0]
+        rim = integrate.quad(lambda e, c=c: max(c - 0.05 - e, 0) * normal.pdf(e), -1, 1, points=[c - 0.05])[0]
+        assert curve.peek[index] == pytest.approx(peek * 100 * 70, abs=0.05)
+        assert curve.rim[index] == pytest.approx(rim * 100 * 20, abs=0.05)
+
+
+@given(st.floats(0.01, 0.3), st.floats(0.01, 0.3))
+def test_the_recommended_choke_grows_with_the_registration_error(one, other):
+    edges = register.Edges(100.0, 70.0, 15.0)
+    small, large = (register.choke_curve(edges, sigma, 0.05).recommended_mm for sigma in sorted((one, other)))
+    assert large >= small
+
+
+@given(st.floats(0.01, 0.3), st.floats(0.0, 1.0), st.floats(0.0, 1.0))
+def test_more_misregistration_never_lowers_peeking_and_more_choke_never_raises_it(sigma, one, other):
+    edges = register.Edges(100.0, 70.0, 15.0)
+    wide = register.choke_curve(edges, sigma + 0.05, 0.05).peek
+    narrow = register.choke_curve(edges, sigma, 0.05).peek
+    assert (wide >= narrow - 1e-9).all()
+    assert (np.diff(narrow) <= 1e-9).all()
+
+
+def test_the_length_of_edges_is_that_of_a_circle():
+    y, x = np.mgrid[0:400, 0:400] - 200
+    circle = ((np.hypot(x, y) <= 150) * 255).astype(np.uint8)
+    assert register.edge_length_px(circle) == pytest.approx(2 * math.pi * 150, rel=0.01)
+
+
+def test_white_goods_recommend_no_choke_and_dark_ones_some(make):
+    assert make(badge(), garment=WHITE_SHIRT, white=WhiteSettings("none")).choke.recommended_mm == 0
+    red = badge()
+    red[red[..., 3] > 0, :3] = (200, 30, 40)
+    plan = make(red, garment=BLACK)
+    assert 0.03 <= plan.choke.recommended_mm <= 0.4
+    wide = replace(plan.request.settings, white=WhiteSettings(registration_mm=0.25))
+    assert make_plan(replace(plan.request, settings=wide)).choke.recommended_mm >= plan.choke.recommended_mm
