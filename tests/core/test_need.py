@@ -189,6 +189,21 @@ def test_lengths_of_saved_and_bare_strokes_are_told(make):
     assert bare.saved_mm == 0
 
 
+def test_lost_lines_and_too_much_choke_are_told_and_mended(make):
+    art = np.zeros((200, 400, 4), np.uint8)
+    art[40:44, 50:350] = (200, 30, 40, 255)
+    art[90:170, 50:350] = (200, 30, 40, 255)
+    plan = make(art, garment=BLACK, white=WhiteSettings(choke_mm=0.3, guard=False))
+    found = {finding.code: finding for finding in plan.findings}
+    assert found["lost-lines"].size == pytest.approx(25.4, rel=0.25)
+    assert found["lost-lines"].y_mm == pytest.approx(42 * 25.4 / 300, abs=0.3)
+    assert found["choke-large"].size == 0.3
+    for code in ("lost-lines", "choke-large"):
+        mended = make_plan(replace(plan.request, settings=found[code].fix))
+        assert code not in {finding.code for finding in mended.findings}
+    assert "lost-lines" not in {f.code for f in make(art, garment=WHITE_SHIRT, white=WhiteSettings("none")).findings}
+
+
 @given(st.floats(0, 1.0), st.floats(0, 1.0))
 def test_more_choke_never_adds_white(compiled, one, other):
     """Without the guard, which gives thin strokes back what a larger choke takes."""

@@ -437,3 +437,19 @@ def test_the_recommended_choke_is_taken_and_grows_with_registration(heron, settl
     assert heron.session.job.settings.white.guard is False
     assert "at 720" in page.choke_field.effect
     settle()
+
+
+def test_a_click_takes_a_core_sample_where_no_station_wants_the_click(heron, settle, qtbot):
+    from swaddon.ui.core_sample import CoreSamplePanel
+
+    heron.go_to_station("white")
+    settle()
+    click_at(heron, qtbot, 90, 110)
+    (panel,) = heron.findChildren(CoreSamplePanel)
+    assert panel.sample.layers[0].key == "garment"
+    assert panel.sample.x_mm == pytest.approx(90, abs=0.5)
+    panel.close()
+    qtbot.wait(10)
+    heron.actions_.by_key["core-sample"].trigger()
+    assert heron.findChildren(CoreSamplePanel)
+    assert heron.show_core_sample(-5, -5) is None

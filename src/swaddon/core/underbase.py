@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from swaddon.core import fast
 from swaddon.core.profile import WhiteInk
-from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bands
+from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bands, place
 from swaddon.core.units import mm_from_px
 
 _DITHER_TILE = 256
@@ -28,10 +28,11 @@ _RIM_PX = 5
 
 @dataclass(frozen=True)
 class Strokes:
-    """Thin strokes under the choke: mm of line that the guard gave white, and mm that stay bare."""
+    """Thin strokes under the choke: mm of line that the guard gave white, mm that stay bare, and where (x, y in px)."""
 
     saved_mm: float = 0.0
     bare_mm: float = 0.0
+    bare_at: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -266,7 +267,8 @@ def stroke_lengths(figure: Plane, before: Plane, after: Plane, least_px: float, 
     bare = cv2.bitwise_and(lost, cv2.inRange(_widened(after, choke_px + least_px), 0, 31))
     mm = mm_from_px(1, ppi) / width
     bare_mm = cv2.countNonZero(bare) * mm
-    return Strokes(cv2.countNonZero(lost) * mm - bare_mm, bare_mm)
+    at = place(np.asarray(bare, np.uint8)) if bare_mm > 0 else (0.0, 0.0)
+    return Strokes(cv2.countNonZero(lost) * mm - bare_mm, bare_mm, at)
 
 
 def _widened(plane: Plane, by_px: float) -> Plane:

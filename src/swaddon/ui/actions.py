@@ -62,6 +62,7 @@ COMMANDS = (
     Command("true-size", "Look", "True size, 1:1", "Ctrl+1"),
     Command("pixel", "Look", "One pixel of the plan per pixel", "Ctrl+2"),
     Command("-", "Look", ""),
+    Command("core-sample", "Look", "Core sample in the middle of the table", "Ctrl+M"),
     Command("scheme", "Look", "Light or dark surroundings", "Ctrl+L"),
     Command("units", "Look", "Millimetres or inches", "Ctrl+U"),
     Command("find", "Help", "Find a command …", "Ctrl+Space"),

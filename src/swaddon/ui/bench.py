@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 from swaddon.core.placement import Point
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
+from swaddon.session.core_sample import core_sample
 from swaddon.session.desk import Desk, Looking
 from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, save_preferences
@@ -25,6 +26,7 @@ from swaddon.session.session import Changes, Edit, Session
 from swaddon.session.tally import tally_lines
 from swaddon.ui import theme, wiring
 from swaddon.ui.actions import WAY_TITLES, Actions
+from swaddon.ui.core_sample import CoreSamplePanel
 from swaddon.ui.empty import EmptyTable
 from swaddon.ui.files import JobFiles
 from swaddon.ui.findings_panel import FindingsPanel
@@ -183,10 +185,25 @@ class Bench(QMainWindow):
         if hasattr(page, "step"):
             page.step(by)
 
-    def _clicked(self, point: Point | None, adds: bool) -> None:
+    def _clicked(self, point: Point | None, adds: bool, at_mm: tuple[float, float]) -> None:
+        """A click on the table: the station's own, where it has one, else a core sample."""
         page = self.pages[self.station]
         if hasattr(page, "clicked"):
             page.clicked(point, adds)
+        else:
+            self.show_core_sample(*at_mm)
+
+    def show_core_sample(self, x_mm: float, y_mm: float) -> CoreSamplePanel | None:
+        """The layers at a place on the artboard; nothing beside it or while the plan is not done."""
+        plan = self.desk.plan
+        sample = None if plan is None else core_sample(plan, x_mm, y_mm)
+        if sample is None:
+            return None
+        at = self.table.mapToGlobal(self.table.px_at(x_mm, y_mm).toPoint())
+        return CoreSamplePanel(self.table, sample, self.session.job.settings.garment, at)
+
+    def sample_middle(self) -> None:
+        self.show_core_sample(*self.table.middle_mm())
 
     def pin(self) -> None:
         if self.desk.is_current:

@@ -14,7 +14,9 @@ Picked = Callable[[Rgb, Point], None]
 class Picking:
     """Waits for one click that hits artwork; clicks beside it are ignored. Other clicks go to ``otherwise``."""
 
-    def __init__(self, table: ProofTable, session: Session, otherwise: Callable[[Point | None, bool], None]) -> None:
+    def __init__(
+        self, table: ProofTable, session: Session, otherwise: Callable[[Point | None, bool, tuple[float, float]], None]
+    ) -> None:
         self._table, self._session, self._otherwise = table, session, otherwise
         self._picked: Picked | None = None
         table.clicked_at.connect(self._clicked_at)
@@ -39,7 +41,7 @@ class Picking:
         size = (artwork.width_px, artwork.height_px)
         point = artwork_point(x_mm, y_mm, job.settings, size, job.height_mm)
         if picked is None:
-            self._otherwise(point, adds)
+            self._otherwise(point, adds, (x_mm, y_mm))
             return
         if point is None:
             return

@@ -161,6 +161,14 @@ class ProofTable(QWidget):
         self._scale = max(self._scale, 3.0)
         self._looked_elsewhere()
 
+    def px_at(self, x_mm: float, y_mm: float) -> QPointF:
+        """Position on the table of a place on the artboard."""
+        return self._px_at(QPointF(x_mm, y_mm))
+
+    def middle_mm(self) -> tuple[float, float]:
+        """The place on the artboard in the middle of the table."""
+        return self._centre.x(), self._centre.y()
+
     def _zoom_to(self, scale: float) -> None:
         self.zoom_by(scale / self._scale)
 

@@ -34,6 +34,7 @@ def handlers(bench: "Bench") -> dict[str, Callable[[], None]]:
         "fit-garment": bench.table.fit_garment,
         "true-size": bench.table.zoom_true_size,
         "pixel": bench.zoom_pixel,
+        "core-sample": bench.sample_middle,
         "scheme": bench.change_scheme,
         "units": lambda: bench.set_inches(not bench.preferences.inches),
         "find": lambda: CommandFinder(bench.actions_.all(), bench).open(),

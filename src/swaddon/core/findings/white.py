@@ -11,6 +11,8 @@ from swaddon.core.raster import bounds
 DARK_LIGHTNESS = 60.0
 """Garments below this L* need white to show colours as they are (assumed)."""
 
+_LOST_AT_LEAST_MM = 2.0
+
 WHITE_LIGHTNESS, WHITE_CHROMA = 93.0, 5.0
 """Garments lighter and greyer than this count as white goods (assumed)."""
 
@@ -70,3 +72,33 @@ def choke_zero(scene: Scene) -> Iterator[Finding]:
         scene.with_white(choke_mm=start),
         f"Choke {start:g} mm",
     )
+
+
+def lost_lines(scene: Scene) -> Iterator[Finding]:
+    """Strokes that the choke leaves without white, on a garment that needs it."""
+    lost, white = scene.strokes, scene.settings.white
+    if lost.bare_mm < _LOST_AT_LEAST_MM or not is_dark(scene.settings.garment):
+        return
+    x, y = scene.mm(*lost.bare_at)
+    text = (
+        f"A choke of {white.choke_mm:.2f} mm leaves {lost.bare_mm:.0f} mm of thin strokes without white: "
+        "they turn dull or vanish on this garment."
+    )
+    if white.guard:
+        fix, what = scene.with_white(choke_mm=round(white.choke_mm / 2, 2)), "Halve the choke"
+    else:
+        fix, what = scene.with_white(guard=True), "Guard thin strokes"
+    yield Finding("lost-lines", "look", text, x, y, lost.bare_mm, "mm", fix, what)
+
+
+def choke_too_large(scene: Scene) -> Iterator[Finding]:
+    """A choke of more than half of the finest stroke."""
+    fine, white = scene.inspection.line, scene.settings.white
+    if fine is None or white.mode == "none" or white.guard or white.choke_mm <= fine.width_mm / 2:
+        return
+    text = (
+        f"The choke of {white.choke_mm:.2f} mm is more than half of the finest stroke ({fine.width_mm:.2f} mm): "
+        "nothing of its white is left."
+    )
+    fix = scene.with_white(guard=True)
+    yield Finding("choke-large", "look", text, fine.x_mm, fine.y_mm, white.choke_mm, "mm", fix, "Guard thin strokes")

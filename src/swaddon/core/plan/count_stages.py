@@ -124,6 +124,7 @@ def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[
             screens=screens_of(request, laid),
             inspection=done["inspect"],
             white=done["white"].plane,
+            strokes=done["white"].strokes,
             measures=done["measure"],
             check=run.check,
         )

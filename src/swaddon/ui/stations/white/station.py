@@ -8,7 +8,7 @@ STATION = StationSpec(
     title="White",
     shortcut="Alt+5",
     way="cloth",
-    codes=frozenset({"white-off-dark", "white-on-white", "choke-zero"}),
+    codes=frozenset({"white-off-dark", "white-on-white", "choke-zero", "lost-lines", "choke-large"}),
     touched=lambda job: job.file is not None,
     page=WhitePage,
 )

@@ -1,0 +1,85 @@
+"""The core sample: what lies at one point of the finished shirt, layer by layer, and how it looks."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, srgb8_from_bands
+from swaddon.core.optics import Appearance, seen_bands
+from swaddon.core.plan.report import stack
+from swaddon.core.plan.stages import Plan
+from swaddon.core.profile import INKS
+
+TITLES = {
+    "garment": "Garment", "pretreat": "Pretreat", "powder": "Powder", "W": "White", "C": "Cyan", "M": "Magenta",
+    "Y": "Yellow", "K": "Black",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One layer at the point: its name, how much of it, 0..1 of a full layer, and the amount in words."""
+
+    key: str
+    title: str
+    share: float
+    amount: str
+
+
+@dataclass(frozen=True)
+class CoreSample:
+    """Layers from the garment outward; the colour seen, the colour wanted, and the ΔE00 between them."""
+
+    x_mm: float
+    y_mm: float
+    layers: tuple[Layer, ...]
+    seen: Rgb
+    wanted: Rgb
+    delta_e: float
+
+
+def core_sample(plan: Plan, x_mm: float, y_mm: float) -> CoreSample | None:
+    """What the plan lays at a place on the artboard; ``None`` beside it."""
+    column, row = (int(mm / 25.4 * plan.ppi) for mm in (x_mm, y_mm))
+    height, width = plan.white_plane.shape
+    if not (0 <= column < width and 0 <= row < height) or min(x_mm, y_mm) < 0 or plan.grid is None:
+        return None
+    request = plan.request
+    cmyk, white = plan.cmyk[row, column] / 255, float(plan.white_plane[row, column]) / 255
+    look = Appearance.of(request.settings.garment, request.profile)
+    ground = np.asarray(bands_from_srgb8(request.settings.garment), np.float64)
+    bands = seen_bands(cmyk, np.array(white), ground, look)
+    wanted = _wanted(plan, row, column)
+    layers = tuple(_layer(key, plan, cmyk.tolist(), white) for key in stack(request.profile))
+    printed = white > 0 or bool(cmyk.any())
+    kept = tuple(layer for layer in layers if layer.share > 0 and (printed or layer.key == "garment"))
+    seen = srgb8_from_bands(bands)
+    return CoreSample(
+        x_mm,
+        y_mm,
+        kept,
+        (int(seen[0]), int(seen[1]), int(seen[2])),
+        wanted,
+        float(delta_e_2000(lab_from_bands(bands), lab_from_srgb8(wanted))),
+    )
+
+
+def _wanted(plan: Plan, row: int, column: int) -> Rgb:
+    """The artwork's colour there; the garment's where a knockout took it or nothing is drawn."""
+    assert plan.grid is not None
+    garment = np.array(plan.request.settings.garment, np.float64)
+    pixel = plan.grid[row, column].astype(np.float64)
+    gone = plan.knocked is not None and plan.knocked.taken[row, column] > 0
+    alpha = 0.0 if gone else pixel[3] / 255
+    r, g, b = np.rint(alpha * pixel[:3] + (1 - alpha) * garment).astype(int).tolist()
+    return r, g, b
+
+
+def _layer(key: str, plan: Plan, cmyk: list[float], white: float) -> Layer:
+    if key in INKS:
+        share = cmyk[INKS.index(key)]
+        return Layer(key, TITLES[key], share, f"{share:.0%}")
+    if key == "W":
+        hits = len(plan.request.profile.white_slots)
+        return Layer(key, TITLES[key], white, f"{white:.0%}" + (f" × {hits} hits" if hits > 1 else ""))
+    return Layer(key, TITLES[key], 1.0, "")
