@@ -102,6 +102,16 @@ def need(studio: Studio) -> None:
     bench.see("white")
 
 
+def trouble(studio: Studio) -> None:
+    bench = studio.open("heron", "white")
+    bench.apply(edits.set_white("Change choke", choke_mm=0.4, guard=False, registration_mm=0.2))
+    studio.settle()
+    bench.see("trouble")
+    studio.settle()
+    bench.table.zoom_by(3.0)
+    bench.table.go_to(96, 196)
+
+
 def inks(studio: Studio) -> None:
     bench = studio.open("heron", "inks")
     bench.see("black")
@@ -129,7 +139,7 @@ def empty(studio: Studio) -> None:
     studio.bench.go_to_station("order")
 
 
-SHOTS: tuple[Callable[[Studio], None], ...] = (order, artwork, knockout, holes, white, need, inks, cost, light, empty)
+SHOTS: tuple[Callable[[Studio], None], ...] = (order, artwork, knockout, holes, white, need, trouble, inks, cost, light, empty)
 
 
 def main() -> None:

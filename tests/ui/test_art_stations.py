@@ -453,3 +453,21 @@ def test_a_click_takes_a_core_sample_where_no_station_wants_the_click(heron, set
     heron.actions_.by_key["core-sample"].trigger()
     assert heron.findChildren(CoreSamplePanel)
     assert heron.show_core_sample(-5, -5) is None
+
+
+def test_the_trouble_view_tells_its_hatches_and_leads_to_their_places(heron, settle, qtbot):
+    heron.apply(edits.set_white("Choke", choke_mm=0.5, guard=False))
+    settle()
+    qtbot.keyClick(heron, Qt.Key.Key_F9)
+    settle()
+    assert heron.legend.isVisible()
+    texts = [line.text() for line in heron.legend.lines]
+    assert any(text.startswith("Bare rim: ") and text.endswith("mm²") for text in texts)
+    assert heron.legend.width() > 100
+    rim = next(line for line in heron.legend.lines if line.text().startswith("Bare rim"))
+    rim.click()
+    assert heron.table._place is not None
+    settle()
+    qtbot.keyClick(heron, Qt.Key.Key_F1)
+    settle()
+    assert not heron.legend.isVisible()

@@ -26,19 +26,19 @@ from swaddon.core.plan.hole_stages import given_back, needs_regions, screens_of
 from swaddon.core.plan.ink_stages import fade_tables, white_of
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import STAGES, Plan
+from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
 from swaddon.core.raster import Plane, Sample, half, halve
 from swaddon.core.screen import Cut, cut
 from swaddon.core.units import MM_PER_INCH, px_from_mm
+from swaddon.session.pictures import INK_RGB, dim, every_second, hatched, on_check, on_paper, worst_of_four
 
-Way = Literal["cloth", "artwork", "white", "C", "M", "Y", "K", "black"]
-WAYS: tuple[Way, ...] = ("cloth", "artwork", "white", "C", "M", "Y", "K", "black")
+Way = Literal["cloth", "artwork", "white", "C", "M", "Y", "K", "black", "trouble"]
+WAYS: tuple[Way, ...] = ("cloth", "artwork", "white", "C", "M", "Y", "K", "black", "trouble")
 
 _PROXY_PX = 450_000
 _EXACT_PX = 5_000_000
 """Visible pixels of the plan up to which holes are cut one by one while a slider moves."""
 
-_PAPER = np.array([232, 232, 232], np.float32)
-_INK_RGB = {"C": (0, 150, 205), "M": (200, 20, 110), "Y": (238, 205, 0), "K": (24, 24, 26)}
 _WHITE_GROUND, _WHITE_INK = 72.0, 250.0
 
 
@@ -61,6 +61,7 @@ class Frame:
     view: View
     way: Way
     is_final: bool
+    legend: tuple[Patch, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -100,6 +101,8 @@ class Previewer:
     def frame(self, view: View, way: Way, cloth: ClothKind, request: PlanRequest, plan: Plan | None, run: Run) -> Frame:
         """The picture of ``request``, from ``plan`` when that is its finished plan."""
         is_final = plan is not None and plan.request is request
+        if way == "trouble" and is_final and plan is not None:
+            return self._trouble(view, plan, run)
         if is_final and plan is not None:
             layers = self._of_plan(plan, view)
         else:
@@ -136,6 +139,17 @@ class Previewer:
             share=self._level("share" + keys["inks"] + keys["white"], share, level),
             ppi=plan.ppi / 2**level,
         )
+
+    def _trouble(self, view: View, plan: Plan, run: Run) -> Frame:
+        """The artwork, dim, under the hatches of what is wrong with the plan."""
+        found: Trouble = self._memo(("trouble", plan.keys["findings"]), lambda: find_trouble(plan, run))
+        layers = self._of_plan(plan, view)
+        level = _level(view, plan.ppi, plan.white_plane.shape)
+        plane = self._level("trouble" + plan.keys["findings"], found.plane, level, worst_of_four)
+        ground = dim(on_check(_warped(layers.grid, layers, view), np.zeros((view.height, view.width), np.uint8)))
+        step = layers.ppi / MM_PER_INCH / view.px_per_mm
+        picture = hatched(ground, _warped(plane, layers, view) if step <= 1 else _nearest(plane, layers, view))
+        return Frame(picture, view, "trouble", True, found.patches)
 
     # while a plan is being made
 
@@ -250,8 +264,8 @@ class Previewer:
             look = Appearance.of(request.settings.garment, request.profile)
             cmyk, white = _warped(layers.cmyk, layers, view), _warped(layers.white, layers, view)
             return seen(cmyk, white, look, fabric, _warped(layers.share, layers, view))
-        if way == "artwork":
-            return _artwork(_warped(layers.grid, layers, view), _warped(layers.taken, layers, view))
+        if way in ("artwork", "trouble"):
+            return on_check(_warped(layers.grid, layers, view), _warped(layers.taken, layers, view))
         if way == "white":
             laid = _warped(layers.white, layers, view).astype(np.float32) / FULL_WHITE
             grey = _WHITE_GROUND + laid * (_WHITE_INK - _WHITE_GROUND)
@@ -259,38 +273,23 @@ class Previewer:
         cmyk = _warped(layers.cmyk, layers, view)
         if way == "black":
             ink = np.maximum(cmyk.max(axis=2), (_warped(layers.white, layers, view) >> 8).astype(np.uint8))
-            return _on_paper(ink, _INK_RGB["K"])
-        return _on_paper(cmyk[..., "CMYK".index(way)], _INK_RGB[way])
+            return on_paper(ink, INK_RGB["K"])
+        return on_paper(cmyk[..., "CMYK".index(way)], INK_RGB[way])
 
 
-def _on_paper(ink: NDArray[np.uint8], rgb: tuple[int, int, int]) -> NDArray[np.uint8]:
-    share = ink.astype(np.float32)[..., None] / 255
-    return (_PAPER + share * (np.array(rgb, np.float32) - _PAPER) + 0.5).astype(np.uint8)
-
-
-def _artwork(grid: NDArray[np.uint8], taken: Plane) -> NDArray[np.uint8]:
-    """Artwork on a neutral check; what the knockouts take is hatched."""
-    height, width = grid.shape[:2]
-    ys, xs = np.mgrid[0:height, 0:width]
-    ground = np.where((xs // 8 + ys // 8) % 2 == 0, 176, 164).astype(np.float32)[..., None]
-    alpha = grid[..., 3:].astype(np.float32) / 255
-    picture = ground + alpha * (grid[..., :3].astype(np.float32) - ground)
-    lost = (taken > 127)[..., None]
-    line = ((xs + ys) % 8 < 2)[..., None]
-    pale = 0.45 * picture + 0.55 * 170
-    picture = np.where(lost, np.where(line, 96, pale), picture)
-    return (picture + 0.5).astype(np.uint8)
+def _nearest(plane: Plane, layers: Layers, view: View) -> Plane:
+    """A plane of classes at the view's pixels: classes are never averaged."""
+    step = layers.ppi / MM_PER_INCH / view.px_per_mm
+    xs = np.floor((np.arange(view.width) + 0.5) * step + view.x0_mm * layers.ppi / MM_PER_INCH).astype(int)
+    ys = np.floor((np.arange(view.height) + 0.5) * step + view.y0_mm * layers.ppi / MM_PER_INCH).astype(int)
+    inside = ((ys >= 0) & (ys < plane.shape[0]))[:, None] & ((xs >= 0) & (xs < plane.shape[1]))[None, :]
+    taken = plane[np.clip(ys, 0, plane.shape[0] - 1)[:, None], np.clip(xs, 0, plane.shape[1] - 1)[None, :]]
+    return np.where(inside, taken, np.uint8(0))
 
 
 def _gone(taken: Plane) -> Plane:
     """255 where any knockout took the pixel."""
     return np.asarray(cv2.inRange(taken, 1, 255), np.uint8)
-
-
-def every_second(plane: Plane) -> Plane:
-    """A plane of classes at half its size: they cannot be averaged."""
-    height, width = (side // 2 * 2 for side in plane.shape)
-    return np.ascontiguousarray(plane[0:height:2, 0:width:2])
 
 
 def _cropped(stock: _Stock, part: tuple[slice, slice]) -> _Stock:

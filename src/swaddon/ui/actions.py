@@ -18,9 +18,11 @@ WAY_TITLES: dict[Way, str] = {
     "Y": "Y",
     "K": "K",
     "black": "All as black",
+    "trouble": "Trouble",
 }
 _WAY_KEYS: dict[Way, str] = {
     "cloth": "F1", "artwork": "F2", "white": "F3", "C": "F5", "M": "F6", "Y": "F7", "K": "F8", "black": "F4",
+    "trouble": "F9",
 }  # fmt: skip
 
 

@@ -31,6 +31,7 @@ from swaddon.ui.empty import EmptyTable
 from swaddon.ui.files import JobFiles
 from swaddon.ui.findings_panel import FindingsPanel
 from swaddon.ui.job_bar import JobBar
+from swaddon.ui.legend import Legend
 from swaddon.ui.mailbox import Mailbox
 from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
@@ -70,6 +71,8 @@ class Bench(QMainWindow):
 
     def _build(self) -> None:
         self.table = ProofTable()
+        self.legend = Legend(self.table)
+        self.legend.go_to.connect(self.table.go_to)
         self.actions_ = Actions(self, wiring.handlers(self), self.see, STATIONS, self.go_to_station)
         self.job_bar = JobBar(self.actions_.by_key)
         self.rail = Rail(STATIONS)
@@ -348,6 +351,8 @@ class Bench(QMainWindow):
 
     def _frame_arrived(self, frame: Frame, other: Frame | None) -> None:
         self.table.show_frame(frame)
+        self.legend.show_patches(frame.legend)
+        self.legend.move(self.table.width() - self.legend.width() - 12, self.table.height() - self.legend.height() - 12)
         self.table.show_yardstick(other)
 
     # window

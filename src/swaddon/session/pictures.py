@@ -1,0 +1,66 @@
+"""How planes become pictures: ink on paper, artwork on a check, trouble under hatches."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.plan.trouble import KINDS, Kind
+from swaddon.core.raster import Plane
+
+PAPER = np.array([232, 232, 232], np.float32)
+INK_RGB = {"C": (0, 150, 205), "M": (200, 20, 110), "Y": (238, 205, 0), "K": (24, 24, 26)}
+
+HATCHES: dict[Kind, tuple[tuple[int, int, int], int, int]] = {
+    "haze": ((120, 170, 210), 1, 1), "dots": ((235, 150, 40), 0, 1), "peek": ((255, 255, 255), 1, 0),
+    "rim": ((235, 90, 80), 1, -1), "lost": ((255, 60, 160), 2, 1),
+}  # fmt: skip
+"""Colour of each hatch, and the steps in x and y that its lines count."""
+
+
+def on_paper(ink: NDArray[np.uint8], rgb: tuple[int, int, int]) -> NDArray[np.uint8]:
+    share = ink.astype(np.float32)[..., None] / 255
+    return (PAPER + share * (np.array(rgb, np.float32) - PAPER) + 0.5).astype(np.uint8)
+
+
+def on_check(grid: NDArray[np.uint8], taken: Plane) -> NDArray[np.uint8]:
+    """Artwork on a neutral check; what the knockouts take is hatched."""
+    height, width = grid.shape[:2]
+    ys, xs = np.mgrid[0:height, 0:width]
+    ground = np.where((xs // 8 + ys // 8) % 2 == 0, 176, 164).astype(np.float32)[..., None]
+    alpha = grid[..., 3:].astype(np.float32) / 255
+    picture = ground + alpha * (grid[..., :3].astype(np.float32) - ground)
+    lost = (taken > 127)[..., None]
+    line = ((xs + ys) % 8 < 2)[..., None]
+    pale = 0.45 * picture + 0.55 * 170
+    picture = np.where(lost, np.where(line, 96, pale), picture)
+    return (picture + 0.5).astype(np.uint8)
+
+
+def hatched(ground: NDArray[np.uint8], kinds: Plane) -> NDArray[np.uint8]:
+    """A picture with each kind of trouble under a hatch of its own (``kinds`` as in ``Trouble.plane``)."""
+    ys, xs = np.mgrid[0 : kinds.shape[0], 0 : kinds.shape[1]]
+    out = ground.copy()
+    for index, kind in enumerate(KINDS, start=1):
+        rgb, across, down = HATCHES[kind]
+        chosen = kinds == index
+        line = (xs * across + ys * down) % 5 < 3
+        out[chosen & line] = rgb
+        out[chosen & ~line] = (np.array(rgb) * 0.45).astype(np.uint8)
+    return out
+
+
+def worst_of_four(plane: Plane) -> Plane:
+    """A plane of classes at half its size; the highest class of each block stays, so that no thin line is lost."""
+    height, width = (side // 2 * 2 for side in plane.shape)
+    across = np.maximum(plane[:height, 0:width:2], plane[:height, 1:width:2])
+    return np.ascontiguousarray(np.maximum(across[0::2], across[1::2]))
+
+
+def dim(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    grey = picture.mean(axis=2, keepdims=True)
+    return (0.3 * grey + 0.2 * picture + 30).astype(np.uint8)
+
+
+def every_second(plane: Plane) -> Plane:
+    """A plane of classes at half its size: they cannot be averaged."""
+    height, width = (side // 2 * 2 for side in plane.shape)
+    return np.ascontiguousarray(plane[0:height:2, 0:width:2])
