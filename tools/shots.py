@@ -139,7 +139,19 @@ def empty(studio: Studio) -> None:
     studio.bench.go_to_station("order")
 
 
-SHOTS: tuple[Callable[[Studio], None], ...] = (order, artwork, knockout, holes, white, need, trouble, inks, cost, light, empty)
+SHOTS: tuple[Callable[[Studio], None], ...] = (
+    order,
+    artwork,
+    knockout,
+    holes,
+    white,
+    need,
+    trouble,
+    inks,
+    cost,
+    light,
+    empty,
+)
 
 
 def main() -> None:

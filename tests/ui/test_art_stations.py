@@ -262,7 +262,7 @@ def test_the_keyboard_walks_regions_and_colours_and_sizes_select_many(holed, set
     assert page.selection != first
     qtbot.keyClick(holed, Qt.Key.Key_Comma, modifier)
     assert page.selection == first
-    type_into(qtbot, page.area, "20 cm²")
+    type_into(qtbot, page.area, "20")
     assert 1 < len(page.selection.numbers) < 10
     page.step(1)
     page.same_colour.click()
@@ -390,84 +390,3 @@ def test_a_dragged_ruling_shows_the_pixels_of_the_finished_plan_at_one_pixel(hol
     final = desk._previewer.frame(view, "cloth", "jersey", moved, make_plan(moved, Run(desk._cache)), Run(desk._cache))
     assert not quick.is_final
     np.testing.assert_array_equal(quick.image, final.image)
-
-
-# white by need and the recommended choke
-
-
-def test_white_by_need_follows_its_slider_and_its_curve(heron, settle, qtbot):
-    heron.go_to_station("white")
-    page = heron.pages["white"]
-    solid = heron.desk.plan.measures.coverage["W"]
-    page.mode.button_for("need").click()
-    settle()
-    assert "less than solid" in page.mode_field.effect
-    at_three = heron.desk.plan.measures.coverage["W"]
-    assert at_three < 0.8 * solid
-    type_into(qtbot, page.shift.field, "8 ΔE")
-    settle()
-    assert heron.desk.plan.measures.coverage["W"] < at_three
-    page.curve.setFocus()
-    qtbot.keyClick(page.curve, Qt.Key.Key_Left)
-    assert heron.session.job.settings.white.allowed_shift == 7.5
-    qtbot.mouseClick(page.curve, Qt.MouseButton.LeftButton, pos=QPointF(12, 40).toPoint())
-    assert heron.session.job.settings.white.allowed_shift == 0
-    settle()
-    page.colours.click()
-    assert len(page._told) > 4
-    assert "White needed" in page.verdict.text()
-
-
-def test_the_recommended_choke_is_taken_and_grows_with_registration(heron, settle, qtbot):
-    heron.go_to_station("white")
-    page = heron.pages["white"]
-    first = heron.desk.plan.choke.recommended_mm
-    assert page.recommend.text() == f"Use {first:.2f} mm"
-    page.recommend.click()
-    settle()
-    assert heron.session.job.settings.white.choke_mm == first
-    assert not page.recommend.isEnabled()
-    type_into(qtbot, page.registration.field, "0.3 mm")
-    settle()
-    assert heron.desk.plan.choke.recommended_mm > first
-    page.chart.setFocus()
-    qtbot.keyClick(page.chart, Qt.Key.Key_Right)
-    assert heron.session.job.settings.white.choke_mm == pytest.approx(first + 0.01)
-    page.guard.click()
-    assert heron.session.job.settings.white.guard is False
-    assert "at 720" in page.choke_field.effect
-    settle()
-
-
-def test_a_click_takes_a_core_sample_where_no_station_wants_the_click(heron, settle, qtbot):
-    from swaddon.ui.core_sample import CoreSamplePanel
-
-    heron.go_to_station("white")
-    settle()
-    click_at(heron, qtbot, 90, 110)
-    (panel,) = heron.findChildren(CoreSamplePanel)
-    assert panel.sample.layers[0].key == "garment"
-    assert panel.sample.x_mm == pytest.approx(90, abs=0.5)
-    panel.close()
-    qtbot.wait(10)
-    heron.actions_.by_key["core-sample"].trigger()
-    assert heron.findChildren(CoreSamplePanel)
-    assert heron.show_core_sample(-5, -5) is None
-
-
-def test_the_trouble_view_tells_its_hatches_and_leads_to_their_places(heron, settle, qtbot):
-    heron.apply(edits.set_white("Choke", choke_mm=0.5, guard=False))
-    settle()
-    qtbot.keyClick(heron, Qt.Key.Key_F9)
-    settle()
-    assert heron.legend.isVisible()
-    texts = [line.text() for line in heron.legend.lines]
-    assert any(text.startswith("Bare rim: ") and text.endswith("mm²") for text in texts)
-    assert heron.legend.width() > 100
-    rim = next(line for line in heron.legend.lines if line.text().startswith("Bare rim"))
-    rim.click()
-    assert heron.table._place is not None
-    settle()
-    qtbot.keyClick(heron, Qt.Key.Key_F1)
-    settle()
-    assert not heron.legend.isVisible()
