@@ -122,6 +122,9 @@ def plan(
         Path | None, typer.Option(help="Take artwork and settings from this job file; options override.")
     ] = None,
     out: Annotated[Path | None, typer.Option(help="Folder for the separations, proof and plan.json.")] = None,
+    report: Annotated[
+        Path | None, typer.Option(help="HTML file for a page with the shirt, white, trouble, curves and findings.")
+    ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print plan.json to standard output.")] = False,
 ) -> None:
     """Plan one artwork: white, inks, cost in the profile's currency, print time in seconds."""
@@ -136,7 +139,9 @@ def plan(
     )  # fmt: skip
     if out is not None and out.exists() and not out.is_dir():
         raise ValueError(f"--out “{out}” is a file: give a folder")
-    _run(ordering.request(order, _load_kernels), out, as_json, mirror_files, choke == "auto")
+    if report is not None and (report.is_dir() or report.suffix.lower() not in (".html", ".htm")):
+        raise ValueError(f"--report “{report}” is not an HTML file: give a name that ends in .html")
+    _run(ordering.request(order, _load_kernels), out, report, as_json, mirror_files, choke == "auto")
 
 
 def _load_kernels() -> None:
@@ -146,7 +151,14 @@ def _load_kernels() -> None:
     fast.enable(cache_folder())
 
 
-def _run(request: "PlanRequest", out: Path | None, as_json: bool, mirror_files: bool, recommends_choke: bool) -> None:
+def _run(
+    request: "PlanRequest",
+    out: Path | None,
+    report: Path | None,
+    as_json: bool,
+    mirror_files: bool,
+    recommends_choke: bool,
+) -> None:
     from swaddon.core.plan.engine import Cache, Run
     from swaddon.core.plan.report import plan_report
     from swaddon.core.plan.stages import make_plan, with_recommended_choke
@@ -156,15 +168,21 @@ def _run(request: "PlanRequest", out: Path | None, as_json: bool, mirror_files: 
     with _Progress() as progress:
         if recommends_choke:
             request = with_recommended_choke(request, Run(Cache(), progress=progress.report))
-        made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report), lean=True)
+        made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report), lean=report is None)
         if out is not None:
             export_plan(made, out, mirror=mirror_files, progress=progress.report)
+        if report is not None:
+            from swaddon.session.report_page import write_report_page
+
+            write_report_page(made, report, Run(Cache(), progress=progress.report))
     if as_json:
         print(json.dumps(plan_report(made), indent=2, ensure_ascii=False))
     else:
         print(plan_table(made))
         if out is not None:
             print(f"Written to {out}")
+        if report is not None:
+            print(f"Report written to {report}")
 
 
 class _Progress:

@@ -103,6 +103,17 @@ def test_json_goes_to_standard_output_and_nothing_else_does(compiled, capsys, ba
     assert float(report["cost"]["total"]) == pytest.approx(total, abs=0.02)
 
 
+def test_a_report_page_is_asked_for_by_name(compiled, capsys, badge_file, tmp_path):
+    page = tmp_path / "page.html"
+    code, text, err = run("plan", str(badge_file), "--width", "1in", "--report", str(page), capsys=capsys)
+    assert (code, err) == (0, "")
+    assert f"Report written to {page}" in text
+    assert "</html>" in page.read_text(encoding="utf-8")
+    code, _, err = run("plan", str(badge_file), "--report", str(tmp_path / "page.pdf"), capsys=capsys)
+    assert code == 2
+    assert "ends in .html" in err
+
+
 def test_white_coverage_recomputed_from_the_file_is_the_reported_one(compiled, capsys, badge_file, tmp_path):
     run("plan", str(badge_file), "--width", "1in", "--out", str(tmp_path / "o"), capsys=capsys)
     report = json.loads((tmp_path / "o" / "plan.json").read_text())

@@ -3,6 +3,7 @@
 import errno
 import io
 import json
+import os
 import zipfile
 from dataclasses import replace
 from pathlib import Path
@@ -24,7 +25,6 @@ from swaddon.core.plan.settings import (
     WhiteSettings,
 )
 from swaddon.core.screen import Screen
-from swaddon.io import jobfile
 from swaddon.io.jobfile import StoredJob, read_job, write_job
 
 RGB = st.tuples(*[st.integers(0, 255)] * 3)
@@ -124,7 +124,7 @@ def test_a_job_that_cannot_be_saved_keeps_the_old_file(tmp_path: Path, monkeypat
     def full(*_: object) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(jobfile.os, "replace", full)
+    monkeypatch.setattr(os, "replace", full)
     with pytest.raises(PlanError, match="no space left"):
         write_job(path, replace(stored(), name="new"))
     assert path.read_bytes() == before

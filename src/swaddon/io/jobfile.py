@@ -6,8 +6,6 @@ Layout: ``mimetype`` (stored first, so that file tools know it), ``job.json``, `
 
 import io
 import json
-import os
-import tempfile
 import zipfile
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
@@ -20,6 +18,7 @@ from swaddon.core.plan.engine import PlanError
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import SettingsModel, Strict, second_version
+from swaddon.io.whole import whole_file
 
 SUFFIX = ".swaddon"
 MEDIA_TYPE = "application/x-swaddon-job+zip"
@@ -81,22 +80,16 @@ def write_job(path: Path, job: StoredJob) -> None:
         "tiles": [{"name": name, "file": f"{index}.png"} for index, (name, _) in enumerate(job.tiles)],
         "settings": settings_document(job.settings),
     }
-    temporary: str | None = None
     try:
-        with tempfile.NamedTemporaryFile(dir=path.parent, prefix=".swaddon-", delete=False) as file:
-            temporary = file.name
-            with zipfile.ZipFile(file, "w") as archive:
-                archive.writestr("mimetype", MEDIA_TYPE, zipfile.ZIP_STORED)
-                text = json.dumps(document, indent=2, ensure_ascii=False)
-                archive.writestr("job.json", text, zipfile.ZIP_DEFLATED)
-                if job.artwork_name is not None and job.artwork_data is not None:
-                    archive.writestr(f"artwork/{job.artwork_name}", job.artwork_data, zipfile.ZIP_STORED)
-                for index, (_, data) in enumerate(job.tiles):
-                    archive.writestr(f"tiles/{index}.png", data, zipfile.ZIP_STORED)
-        os.replace(temporary, path)
+        with whole_file(path) as file, zipfile.ZipFile(file, "w") as archive:
+            archive.writestr("mimetype", MEDIA_TYPE, zipfile.ZIP_STORED)
+            text = json.dumps(document, indent=2, ensure_ascii=False)
+            archive.writestr("job.json", text, zipfile.ZIP_DEFLATED)
+            if job.artwork_name is not None and job.artwork_data is not None:
+                archive.writestr(f"artwork/{job.artwork_name}", job.artwork_data, zipfile.ZIP_STORED)
+            for index, (_, data) in enumerate(job.tiles):
+                archive.writestr(f"tiles/{index}.png", data, zipfile.ZIP_STORED)
     except OSError as error:
-        if temporary is not None:
-            Path(temporary).unlink(missing_ok=True)
         raise PlanError(
             f"The job could not be saved as “{path.name}” ({reason(error)}): choose another place."
         ) from error

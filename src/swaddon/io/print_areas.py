@@ -1,7 +1,5 @@
 """Standard print areas of shirt sizes: a shipped table, and the operator's own in its place."""
 
-import os
-import tempfile
 import tomllib
 from dataclasses import dataclass
 from importlib import resources
@@ -12,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from swaddon.core.plan.engine import PlanError
 from swaddon.io.profiles import reason
+from swaddon.io.whole import whole_file
 
 SCHEMA = "swaddon-print-areas/1"
 FILE = "print-areas.toml"
@@ -78,8 +77,7 @@ def write_areas(folder: Path, areas: tuple[PrintArea, ...]) -> None:
         ]
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile("w", dir=folder, suffix=".toml", delete=False, encoding="utf-8") as file:
-            file.write("\n".join(lines) + "\n")
-        os.replace(file.name, folder / FILE)
+        with whole_file(folder / FILE) as file:
+            file.write(("\n".join(lines) + "\n").encode())
     except OSError as error:
         raise PlanError(f"The table of print areas could not be kept ({reason(error)}).") from error

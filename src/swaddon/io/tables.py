@@ -2,7 +2,6 @@
 
 import hashlib
 import os
-import tempfile
 from functools import lru_cache
 from pathlib import Path
 
@@ -11,6 +10,7 @@ import platformdirs
 
 from swaddon.core.profile import Separation
 from swaddon.core.separation import NODES, Table, inverse_table
+from swaddon.io.whole import whole_file
 
 _VERSION = 1
 """Raised when the solver's mathematics change."""
@@ -36,9 +36,8 @@ def separation_table(separation: Separation) -> Table:
     table = inverse_table(separation)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile(dir=path.parent, suffix=".npy", delete=False) as file:
+        with whole_file(path) as file:
             np.save(file, table)
-        Path(file.name).replace(path)
     except OSError:
         return table
     return table

@@ -3,6 +3,11 @@
 import itertools
 from dataclasses import dataclass
 
+from swaddon.core.plan.stages import Plan
+from swaddon.core.register import STEP_MM
+
+SHOWN_CHOKE_MM = 0.6
+
 Points = tuple[tuple[float, float], ...]
 
 
@@ -23,3 +28,32 @@ def height_at(points: Points, x: float) -> float:
         if x0 <= x <= x1:
             return y0 + (y1 - y0) * (x - x0) / max(x1 - x0, 1e-9)
     return points[0][1] if x < points[0][0] else points[-1][1]
+
+
+def white_ml(plan: Plan) -> float:
+    """White on one shirt."""
+    return next(material.amount for material in plan.materials if material.kind == "white")
+
+
+def need_lines(plan: Plan) -> tuple[Line, ...]:
+    """White in ml against allowed shift, scaled so that today's point is this plan's own amount."""
+    curve, white = plan.advice.curve, plan.request.settings.white
+    if not curve:
+        return ()
+    today = height_at(curve, white.allowed_shift)
+    factor = white_ml(plan) / today if today > 0 else 0.0
+    return (Line("white ml by allowed ΔE", tuple((shift, share * factor) for shift, share in curve)),)
+
+
+def choke_lines(plan: Plan) -> tuple[Line, ...]:
+    """Harm in ΔE·mm² against choke in mm: the sum, peeking white, bare rim."""
+    curve = plan.choke
+    if not curve.total.any():
+        return ()
+    every = slice(0, 1 + round(SHOWN_CHOKE_MM / STEP_MM), 2)
+    axis = curve.choke_mm[every].tolist()
+    return (
+        Line("harm", tuple(zip(axis, curve.total[every].tolist(), strict=True))),
+        Line("peeking", tuple(zip(axis, curve.peek[every].tolist(), strict=True)), "dash"),
+        Line("bare rim", tuple(zip(axis, curve.rim[every].tolist(), strict=True)), "dot"),
+    )

@@ -9,6 +9,10 @@ from swaddon.core.raster import Plane
 PAPER = np.array([232, 232, 232], np.float32)
 INK_RGB = {"C": (0, 150, 205), "M": (200, 20, 110), "Y": (238, 205, 0), "K": (24, 24, 26)}
 
+KIND_TITLES: dict[Kind, str] = {
+    "haze": "Haze", "dots": "Dots too small", "peek": "White could peek", "rim": "Bare rim", "lost": "Lost lines",
+}  # fmt: skip
+
 HATCHES: dict[Kind, tuple[tuple[int, int, int], int, int]] = {
     "haze": ((120, 170, 210), 1, 1), "dots": ((235, 150, 40), 0, 1), "peek": ((255, 255, 255), 1, 0),
     "rim": ((235, 90, 80), 1, -1), "lost": ((255, 60, 160), 2, 1),

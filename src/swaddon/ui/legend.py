@@ -6,11 +6,7 @@ from PySide6.QtGui import QIcon, QImage, QPixmap
 from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from swaddon.core.plan.trouble import KINDS, Kind, Patch
-from swaddon.session.pictures import hatched
-
-TITLES: dict[Kind, str] = {
-    "haze": "Haze", "dots": "Dots too small", "peek": "White could peek", "rim": "Bare rim", "lost": "Lost lines",
-}  # fmt: skip
+from swaddon.session.pictures import KIND_TITLES, hatched
 
 
 class Legend(QFrame):
@@ -47,7 +43,7 @@ class Legend(QFrame):
 
     def _line(self, patch: Patch) -> QPushButton:
         area = f"{patch.area_mm2:.1f} mm²" if patch.area_mm2 >= 0.05 else "none"
-        made = QPushButton(f"{TITLES[patch.kind]}: {area}")
+        made = QPushButton(f"{KIND_TITLES[patch.kind]}: {area}")
         made.setProperty("kind", "plain")
         made.setStyleSheet("text-align: left; min-height: 22px; max-height: 22px; padding: 0 6px;")
         made.setIcon(QIcon(_swatch(patch.kind)))

@@ -4,15 +4,13 @@ from dataclasses import dataclass
 
 from swaddon.core.colour import hex_from_rgb
 from swaddon.core.plan.stages import Plan
-from swaddon.core.register import STEP_MM
 from swaddon.core.units import px_from_mm
-from swaddon.session.curves import Line, height_at
+from swaddon.session.curves import Line, choke_lines, need_lines, white_ml
 from swaddon.session.job import Job
 from swaddon.session.tally import amount_text
 
 MODES = (("none", "None"), ("need", "By need"), ("solid", "Solid"), ("limit", "Coverage"))
 LARGEST_CHOKE_MM = 1.0
-SHOWN_CHOKE_MM = 0.6
 LARGEST_SHIFT = 16.0
 OTHER_PPI = 720
 
@@ -50,7 +48,7 @@ def white_state(job: Job, plan: Plan | None) -> WhiteState:
         allowed_shift=white.allowed_shift,
         least=white.least,
         most=white.most,
-        need_curve=() if plan is None else _need_curve(plan),
+        need_curve=() if plan is None else need_lines(plan),
         verdict="" if plan is None else plan.advice.reason,
         colours=() if plan is None else _colours(plan),
         design=white.design,
@@ -59,13 +57,9 @@ def white_state(job: Job, plan: Plan | None) -> WhiteState:
         choke_enabled=white.mode != "none",
         guard=white.guard,
         registration_mm=sigma if white.registration_mm is None else white.registration_mm,
-        choke_lines=() if plan is None else _choke_lines(plan),
+        choke_lines=() if plan is None else choke_lines(plan),
         recommended_mm=None if plan is None or white.mode == "none" else plan.choke.recommended_mm,
     )
-
-
-def white_ml(plan: Plan) -> float:
-    return next(material.amount for material in plan.materials if material.kind == "white")
 
 
 def _mode_effect(plan: Plan) -> str:
@@ -74,16 +68,6 @@ def _mode_effect(plan: Plan) -> str:
     if mode in ("need", "limit"):
         text += f" · {1 - plan.white.of_solid:.0%} less than solid"
     return text
-
-
-def _need_curve(plan: Plan) -> tuple[Line, ...]:
-    """White in ml against allowed shift, scaled so that today's point is this plan's own amount."""
-    curve, white = plan.advice.curve, plan.request.settings.white
-    if not curve:
-        return ()
-    today = height_at(curve, white.allowed_shift)
-    factor = white_ml(plan) / today if today > 0 else 0.0
-    return (Line("white ml by allowed ΔE", tuple((shift, share * factor) for shift, share in curve)),)
 
 
 def _colours(plan: Plan) -> tuple[str, ...]:
@@ -110,16 +94,3 @@ def _choke_effect(job: Job, plan: Plan | None) -> str:
     if strokes.bare_mm >= 1:
         text += f" · {strokes.bare_mm:.0f} mm of thin strokes bare"
     return text
-
-
-def _choke_lines(plan: Plan) -> tuple[Line, ...]:
-    curve = plan.choke
-    if not curve.total.any():
-        return ()
-    every = slice(0, 1 + round(SHOWN_CHOKE_MM / STEP_MM), 2)
-    axis = curve.choke_mm[every].tolist()
-    return (
-        Line("harm", tuple(zip(axis, curve.total[every].tolist(), strict=True))),
-        Line("peeking", tuple(zip(axis, curve.peek[every].tolist(), strict=True)), "dash"),
-        Line("bare rim", tuple(zip(axis, curve.rim[every].tolist(), strict=True)), "dot"),
-    )
