@@ -260,7 +260,8 @@ def stroke_lengths(figure: Plane, before: Plane, after: Plane, least_px: float, 
     lost = cv2.bitwise_and(thin, cv2.inRange(_widened(before, choke_px + least_px), 0, 31))
     if not cv2.countNonZero(lost):
         return Strokes()
-    depth = cv2.distanceTransform(cv2.inRange(figure, 128, 255), cv2.DIST_L2, cv2.DIST_MASK_5)
+    framed = cv2.copyMakeBorder(cv2.inRange(figure, 128, 255), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
+    depth = cv2.distanceTransform(framed, cv2.DIST_L2, cv2.DIST_MASK_5)[1:-1, 1:-1]
     around = cv2.dilate(depth, np.ones((3, 3), np.uint8))
     ridge = (lost > 0) & (depth >= around - 1e-3)
     width = max(1.0, 2 * float(depth[ridge].mean()) - 0.5) if ridge.any() else 1.0
