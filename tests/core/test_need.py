@@ -204,6 +204,24 @@ def test_lost_lines_and_too_much_choke_are_told_and_mended(make):
     assert "lost-lines" not in {f.code for f in make(art, garment=WHITE_SHIRT, white=WhiteSettings("none")).findings}
 
 
+def test_white_under_black_on_a_black_garment_is_told_and_mended(make):
+    """Common practice, no source: black on a black shirt gets no white, on a blue one it is a colour like others."""
+    art = np.zeros((400, 400, 4), np.uint8)
+    art[20:380, 20:200] = (10, 10, 12, 255)
+    art[20:380, 200:380] = (230, 60, 40, 255)
+    plan = make(art, garment=BLACK, width_mm=33.867, white=WhiteSettings(choke_mm=0))
+    found = {finding.code: finding for finding in plan.findings}["white-under-black"]
+    mm = 33.867 / 400
+    assert found.size == pytest.approx(360 * 180 * mm**2, rel=0.03)
+    assert 20 * mm < found.x_mm < 200 * mm
+    hits, full = len(plan.request.profile.white_slots), plan.request.profile.lay_down_ml_m2["W"]
+    assert f"{found.size / 1e6 * hits * full:.2f} ml" in found.text
+    mended = make_plan(replace(plan.request, settings=found.fix))
+    assert "white-under-black" not in {finding.code for finding in mended.findings}
+    others = make(art, garment=(40, 60, 150), width_mm=33.867)
+    assert "white-under-black" not in {finding.code for finding in others.findings}
+
+
 @given(st.floats(0, 1.0), st.floats(0, 1.0))
 def test_more_choke_never_adds_white(compiled, one, other):
     """Without the guard, which gives thin strokes back what a larger choke takes."""

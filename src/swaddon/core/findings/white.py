@@ -2,11 +2,12 @@
 
 from collections.abc import Iterator
 
+import cv2
 import numpy as np
 
 from swaddon.core.colour import Rgb, hex_from_rgb, lab_from_srgb8
 from swaddon.core.findings.scene import Finding, Scene
-from swaddon.core.raster import bounds
+from swaddon.core.raster import bounds, place
 
 DARK_LIGHTNESS = 60.0
 """Garments below this L* need white to show colours as they are (assumed)."""
@@ -15,6 +16,15 @@ _LOST_AT_LEAST_MM = 2.0
 
 WHITE_LIGHTNESS, WHITE_CHROMA = 93.0, 5.0
 """Garments lighter and greyer than this count as white goods (assumed)."""
+
+
+_BLACK_BELOW = 40
+"""Artwork whose sRGB values are all below this counts as black (assumed)."""
+
+_BLACK_GARMENT_LIGHTNESS = 20.0
+"""On garments below this L* black needs no white (assumed)."""
+
+_UNDER_BLACK_AT_LEAST_MM2 = 100.0
 
 
 def is_dark(garment: Rgb) -> bool:
@@ -46,6 +56,30 @@ def white_choice(scene: Scene) -> Iterator[Finding]:
         )
         fix = scene.with_white(mode="none", design=False)
         yield Finding("white-on-white", "look", text, x, y, scene.measures.white_mm2, "mm²", fix, "Turn white off")
+
+
+def white_under_black(scene: Scene) -> Iterator[Finding]:
+    """White that only lifts black off a garment that is black already."""
+    settings = scene.settings
+    if settings.white.mode not in ("solid", "limit"):
+        return
+    if float(lab_from_srgb8(settings.garment)[0]) >= _BLACK_GARMENT_LIGHTNESS:
+        return
+    darkest = cv2.inRange(scene.art, (0, 0, 0, 128), (_BLACK_BELOW - 1,) * 3 + (255,))
+    mask = np.asarray(cv2.bitwise_and(darkest, cv2.inRange(scene.white, 128, 255)), np.uint8)
+    area_mm2 = cv2.countNonZero(mask) * scene.pixel_mm2
+    if area_mm2 < _UNDER_BLACK_AT_LEAST_MM2:
+        return
+    hits = len(scene.profile.white_slots)
+    coverage = cv2.mean(scene.white, mask)[0] / 255
+    ml = coverage * area_mm2 / 1e6 * hits * scene.profile.lay_down_ml_m2["W"]
+    text = (
+        f"White lies under black over {area_mm2 / 100:.1f} cm² on a garment that is black itself: "
+        f"{ml:.2f} ml of white that nobody sees and that stiffens the print."
+    )
+    x, y = scene.mm(*place(mask))
+    fix = scene.with_white(mode="need")
+    yield Finding("white-under-black", "look", text, x, y, area_mm2, "mm²", fix, "White by need")
 
 
 def choke_zero(scene: Scene) -> Iterator[Finding]:

@@ -8,7 +8,9 @@ STATION = StationSpec(
     title="White",
     shortcut="Alt+5",
     way="cloth",
-    codes=frozenset({"white-off-dark", "white-on-white", "choke-zero", "lost-lines", "choke-large"}),
+    codes=frozenset(
+        {"white-off-dark", "white-on-white", "white-under-black", "choke-zero", "lost-lines", "choke-large"}
+    ),
     touched=lambda job: job.file is not None,
     page=WhitePage,
 )
