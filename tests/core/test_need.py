@@ -160,7 +160,7 @@ def test_thin_strokes_keep_a_core_of_white(either_way):
     """A line of 4 px loses its white to a choke of 3 px; the guard leaves some; a line of 30 px is choked as ever."""
     figure = strokes(4, 30)
     plain = underbase.pull_in(figure, 3.0)
-    kept = underbase.guarded(figure, plain, 3.0, 1.2)
+    kept = underbase.guarded(figure, plain, underbase.thin_strokes(figure, 3.0, 1.2), 3.0)
     assert not plain[40:44].any()
     assert (kept[40:44, 60:240].max(axis=0) == 255).all()
     np.testing.assert_array_equal(kept[90:140], plain[90:140])

@@ -6,8 +6,9 @@ distance is exact and sub-pixel: an edge pixel of coverage a puts the edge a −
 """
 
 import math
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import cv2
 import numpy as np
@@ -208,26 +209,34 @@ def pull_in(coverage: Plane, choke_px: float) -> Plane:
     return out
 
 
-def guarded(figure: Plane, coverage: Plane, choke_px: float, least_px: float) -> Plane:
+def thin_strokes(figure: Plane, choke_px: float, least_px: float) -> tuple[Mask, Mask]:
+    """Masks (255) of strokes in which a choke, and half of it, leaves no white that is ``least_px`` wide."""
+    halves = (choke_px + least_px / 2, (choke_px + least_px) / 2)
+    with ThreadPoolExecutor(2) as pool:
+        first, second = pool.map(partial(thinner_than, figure), halves)
+    return first, second
+
+
+def guarded(figure: Plane, coverage: Plane, thin: tuple[Mask, Mask], choke_px: float) -> Plane:
     """Coverage after the choke, with a core of white left in strokes that are too thin for it.
 
     A stroke of half-width h under c + w/2 gets the choke min(c, h − w/2). It is worked out on three chokes, c, c/2 and
-    0: each part of the figure gets the largest that leaves it a core ``least_px`` wide.
+    0: each part of the figure gets the largest that leaves it a core of the least width w.
 
     Parameters
     ----------
     figure, coverage
         ``uint8 (H, W)``: the figure before and after the choke.
-    choke_px, least_px
-        Choke and least width of white, in pixels.
+    thin
+        ``thin_strokes`` of the figure with this choke.
+    choke_px
+        The choke, in pixels.
     """
     out = coverage
-    for choke in (choke_px, choke_px / 2):
-        thin = thinner_than(figure, choke + least_px / 2)
-        if not cv2.countNonZero(thin):
+    for mask, choke in zip(thin, (choke_px / 2, 0.0), strict=True):
+        if not cv2.countNonZero(mask):
             break
-        less = pull_in(figure, choke / 2 if choke == choke_px else 0.0)
-        out = np.asarray(cv2.max(out, cv2.bitwise_and(less, thin)), np.uint8)
+        out = np.asarray(cv2.max(out, cv2.bitwise_and(pull_in(figure, choke), mask)), np.uint8)
     return out
 
 
@@ -242,6 +251,8 @@ def thinner_than(figure: Plane, half_width_px: float) -> Mask:
         return inside
     away = cv2.distanceTransform(cv2.bitwise_not(core), cv2.DIST_L2, cv2.DIST_MASK_5)
     rest = cv2.bitwise_and(wide, cv2.inRange(away, half_width_px + 0.75, 1e9))
+    if not cv2.countNonZero(rest):
+        return np.zeros_like(inside)
     count, parts, stats, _ = cv2.connectedComponentsWithStats(rest, connectivity=8)
     touching = np.zeros(count, np.bool_)
     touching[parts[cv2.dilate(cv2.bitwise_and(wide, cv2.bitwise_not(rest)), np.ones((3, 3), np.uint8)) > 0]] = True
@@ -251,13 +262,21 @@ def thinner_than(figure: Plane, half_width_px: float) -> Mask:
     return np.ascontiguousarray(keep[parts][pad:-pad, pad:-pad])
 
 
-def stroke_lengths(figure: Plane, before: Plane, after: Plane, least_px: float, choke_px: float, ppi: float) -> Strokes:
+def stroke_lengths(figure: Plane, thin: Mask, before: Plane, after: Plane, reach_px: float, ppi: float) -> Strokes:
     """Length of thin strokes that the choke alone would bare: those the guard saved, and those still without white.
 
     Length is the strokes' area by their mean width (twice the mean depth on their ridge).
+
+    Parameters
+    ----------
+    figure, thin
+        ``uint8 (H, W)``: the figure and the mask of its thin strokes.
+    before, after
+        ``uint8 (H, W)``: the figure after the choke, without and with the guard.
+    reach_px
+        A stroke has white when white lies within this many pixels: choke plus the least width of white.
     """
-    thin = thinner_than(figure, choke_px + least_px / 2)
-    lost = cv2.bitwise_and(thin, cv2.inRange(_widened(before, choke_px + least_px), 0, 31))
+    lost = cv2.bitwise_and(thin, cv2.inRange(_widened(before, reach_px), 0, 31))
     if not cv2.countNonZero(lost):
         return Strokes()
     framed = cv2.copyMakeBorder(cv2.inRange(figure, 128, 255), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
@@ -265,7 +284,7 @@ def stroke_lengths(figure: Plane, before: Plane, after: Plane, least_px: float, 
     around = cv2.dilate(depth, np.ones((3, 3), np.uint8))
     ridge = (lost > 0) & (depth >= around - 1e-3)
     width = max(1.0, 2 * float(depth[ridge].mean()) - 0.5) if ridge.any() else 1.0
-    bare = cv2.bitwise_and(lost, cv2.inRange(_widened(after, choke_px + least_px), 0, 31))
+    bare = cv2.bitwise_and(lost, cv2.inRange(_widened(after, reach_px), 0, 31))
     mm = mm_from_px(1, ppi) / width
     bare_mm = cv2.countNonZero(bare) * mm
     at = place(np.asarray(bare, np.uint8)) if bare_mm > 0 else (0.0, 0.0)

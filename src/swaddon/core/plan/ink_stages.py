@@ -106,8 +106,9 @@ def white_of(
     choke_px, least_px = (px_from_mm(mm, request.ppi) for mm in (white.choke_mm, request.profile.white.least_stroke_mm))
     chosen = pulled = underbase.pull_in(figure, choke_px)
     has_white = white.mode != "none" and choke_px > 0
-    if white.guard and has_white:
-        chosen = underbase.guarded(figure, pulled, choke_px, least_px)
+    thin = underbase.thin_strokes(figure, choke_px, least_px) if has_white and (white.guard or counts) else None
+    if white.guard and thin is not None:
+        chosen = underbase.guarded(figure, pulled, thin, choke_px)
     run.check()
     table = white_need(request, run)
     amount = None if table is None else need.need_plane(art, table)
@@ -118,8 +119,8 @@ def white_of(
     if not counts or white.mode == "none":
         return White(plane, taken)
     strokes, of_solid = underbase.Strokes(), 1.0
-    if has_white:
-        strokes = underbase.stroke_lengths(figure, pulled, chosen, least_px, choke_px, request.ppi)
+    if thin is not None:
+        strokes = underbase.stroke_lengths(figure, thin[0], pulled, chosen, choke_px + least_px, request.ppi)
     if white.mode != "solid":
         solid = cv2.sumElems(underbase.lay(art, cmyk, chosen, alpha, ramp, 400.0, white.design))[0]
         of_solid = cv2.sumElems(plane)[0] / solid if solid > 0 else 1.0
