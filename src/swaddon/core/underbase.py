@@ -26,6 +26,9 @@ _HAZE_ALPHA = (16, 239)
 _RIM_PX = 5
 """Half-transparent places at least this wide are fades or haze, not the antialiasing of an edge (assumed)."""
 
+_DISC_UP_TO_PX = 16.0
+"""Radius up to which a disc of taps is quicker than a distance transform, and exact."""
+
 
 @dataclass(frozen=True)
 class Strokes:
@@ -243,23 +246,45 @@ def guarded(figure: Plane, coverage: Plane, thin: tuple[Mask, Mask], choke_px: f
 def thinner_than(figure: Plane, half_width_px: float) -> Mask:
     """Mask (255) of strokes whose half-width is under ``half_width_px``; corners of wider shapes are no strokes."""
     inside = np.asarray(cv2.inRange(figure, 128, 255), np.uint8)
-    pad = math.ceil(half_width_px) + 2
-    wide = cv2.copyMakeBorder(inside, pad, pad, pad, pad, cv2.BORDER_CONSTANT, value=0)
-    depth = cv2.distanceTransform(wide, cv2.DIST_L2, cv2.DIST_MASK_5)
-    core = cv2.inRange(depth, half_width_px + 0.5, 1e9)
-    if not cv2.countNonZero(core):
-        return inside
-    away = cv2.distanceTransform(cv2.bitwise_not(core), cv2.DIST_L2, cv2.DIST_MASK_5)
-    rest = cv2.bitwise_and(wide, cv2.inRange(away, half_width_px + 0.75, 1e9))
-    if not cv2.countNonZero(rest):
-        return np.zeros_like(inside)
+    opened = _grown(_shrunk(inside, half_width_px + 0.5), half_width_px + 0.75)
+    rest = np.asarray(cv2.bitwise_and(inside, cv2.bitwise_not(opened)), np.uint8)
+    ys, xs = np.nonzero(rest)
+    if ys.size == 0:
+        return rest
     count, parts, stats, _ = cv2.connectedComponentsWithStats(rest, connectivity=8)
+    labels = parts[ys, xs]
+    del parts
+    beside = cv2.dilate(cv2.bitwise_and(inside, opened), np.ones((3, 3), np.uint8))
     touching = np.zeros(count, np.bool_)
-    touching[parts[cv2.dilate(cv2.bitwise_and(wide, cv2.bitwise_not(rest)), np.ones((3, 3), np.uint8)) > 0]] = True
-    small = stats[:, cv2.CC_STAT_AREA] < 2 * half_width_px**2
-    keep = np.where(touching & small, np.uint8(0), np.uint8(255))
-    keep[0] = 0
-    return np.ascontiguousarray(keep[parts][pad:-pad, pad:-pad])
+    touching[labels[beside[ys, xs] > 0]] = True
+    corner = touching & (stats[:, cv2.CC_STAT_AREA] < 2 * half_width_px**2)
+    rest[ys, xs] = np.where(corner, np.uint8(0), np.uint8(255))[labels]
+    return rest
+
+
+def _disc(radius_px: float) -> NDArray[np.uint8]:
+    reach = int(radius_px)
+    y, x = np.mgrid[-reach : reach + 1, -reach : reach + 1]
+    return (np.hypot(x, y) <= radius_px).astype(np.uint8)
+
+
+def _grown(mask: Mask, by_px: float) -> Mask:
+    """Every pixel within a distance of the mask."""
+    if by_px <= _DISC_UP_TO_PX:
+        return np.asarray(cv2.dilate(mask, _disc(by_px)), np.uint8)
+    if not cv2.countNonZero(mask):
+        return mask
+    away = cv2.distanceTransform(cv2.bitwise_not(mask), cv2.DIST_L2, cv2.DIST_MASK_5)
+    return np.asarray(cv2.inRange(away, 0.0, by_px), np.uint8)
+
+
+def _shrunk(mask: Mask, by_px: float) -> Mask:
+    """Every pixel of the mask that is farther than a distance from all others; beyond the array is outside."""
+    if by_px <= _DISC_UP_TO_PX:
+        return np.asarray(cv2.erode(mask, _disc(by_px), borderType=cv2.BORDER_CONSTANT, borderValue=0), np.uint8)
+    framed = cv2.copyMakeBorder(mask, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
+    depth = cv2.distanceTransform(framed, cv2.DIST_L2, cv2.DIST_MASK_5)[1:-1, 1:-1]
+    return np.asarray(cv2.inRange(depth, by_px, float(np.hypot(*framed.shape))), np.uint8)
 
 
 def stroke_lengths(figure: Plane, thin: Mask, before: Plane, after: Plane, reach_px: float, ppi: float) -> Strokes:
@@ -280,10 +305,12 @@ def stroke_lengths(figure: Plane, thin: Mask, before: Plane, after: Plane, reach
     if not cv2.countNonZero(lost):
         return Strokes()
     framed = cv2.copyMakeBorder(cv2.inRange(figure, 128, 255), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
-    depth = cv2.distanceTransform(framed, cv2.DIST_L2, cv2.DIST_MASK_5)[1:-1, 1:-1]
-    around = cv2.dilate(depth, np.ones((3, 3), np.uint8))
-    ridge = (lost > 0) & (depth >= around - 1e-3)
-    width = max(1.0, 2 * float(depth[ridge].mean()) - 0.5) if ridge.any() else 1.0
+    depth = cv2.distanceTransform(framed, cv2.DIST_L2, cv2.DIST_MASK_5)
+    ys, xs = (axis + 1 for axis in np.nonzero(lost))
+    deep = depth[ys, xs]
+    around = np.max([depth[ys + dy, xs + dx] for dy in (-1, 0, 1) for dx in (-1, 0, 1)], axis=0)
+    ridge = deep[deep >= around - 1e-3]
+    width = max(1.0, 2 * float(ridge.mean()) - 0.5) if ridge.size else 1.0
     bare = cv2.bitwise_and(lost, cv2.inRange(_widened(after, reach_px), 0, 31))
     mm = mm_from_px(1, ppi) / width
     bare_mm = cv2.countNonZero(bare) * mm
