@@ -248,7 +248,7 @@ def thinner_than(figure: Plane, half_width_px: float) -> Mask:
     inside = np.asarray(cv2.inRange(figure, 128, 255), np.uint8)
     opened = _grown(_shrunk(inside, half_width_px + 0.5), half_width_px + 0.75)
     rest = np.asarray(cv2.bitwise_and(inside, cv2.bitwise_not(opened)), np.uint8)
-    ys, xs = np.nonzero(rest)
+    ys, xs = _pixels(rest)
     if ys.size == 0:
         return rest
     count, parts, stats, _ = cv2.connectedComponentsWithStats(rest, connectivity=8)
@@ -260,6 +260,13 @@ def thinner_than(figure: Plane, half_width_px: float) -> Mask:
     corner = touching & (stats[:, cv2.CC_STAT_AREA] < 2 * half_width_px**2)
     rest[ys, xs] = np.where(corner, np.uint8(0), np.uint8(255))[labels]
     return rest
+
+
+def _pixels(mask: Mask) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+    """Rows and columns of the nonzero pixels."""
+    found = cv2.findNonZero(mask)
+    places = np.empty((0, 2), np.int32) if found is None else np.asarray(found, np.int32).reshape(-1, 2)
+    return places[:, 1], places[:, 0]
 
 
 def _disc(radius_px: float) -> NDArray[np.uint8]:
@@ -306,7 +313,7 @@ def stroke_lengths(figure: Plane, thin: Mask, before: Plane, after: Plane, reach
         return Strokes()
     framed = cv2.copyMakeBorder(cv2.inRange(figure, 128, 255), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
     depth = cv2.distanceTransform(framed, cv2.DIST_L2, cv2.DIST_MASK_5)
-    ys, xs = (axis + 1 for axis in np.nonzero(lost))
+    ys, xs = (axis + 1 for axis in _pixels(lost))
     deep = depth[ys, xs]
     around = np.max([depth[ys + dy, xs + dx] for dy in (-1, 0, 1) for dx in (-1, 0, 1)], axis=0)
     ridge = deep[deep >= around - 1e-3]
