@@ -16,6 +16,7 @@ from swaddon.core.optics import Appearance, seen_bands, white_over
 from swaddon.core.plan.settings import WhiteSettings
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.separation import NODES, target_lab
+from swaddon.core.strokes import thin_strokes, thinner_than
 from swaddon.io import profiles
 from swaddon.io.tables import separation_table
 
@@ -160,7 +161,7 @@ def test_thin_strokes_keep_a_core_of_white(either_way):
     """A line of 4 px loses its white to a choke of 3 px; the guard leaves some; a line of 30 px is choked as ever."""
     figure = strokes(4, 30)
     plain = underbase.pull_in(figure, 3.0)
-    kept = underbase.guarded(figure, plain, underbase.thin_strokes(figure, 3.0, 1.2), 3.0)
+    kept = underbase.guarded(figure, plain, thin_strokes(figure, 3.0, 1.2), 3.0)
     assert not plain[40:44].any()
     assert (kept[40:44, 60:240].max(axis=0) == 255).all()
     np.testing.assert_array_equal(kept[90:140], plain[90:140])
@@ -170,10 +171,10 @@ def test_thin_strokes_keep_a_core_of_white(either_way):
 def test_corners_of_wide_shapes_are_no_strokes():
     square = np.zeros((200, 200), np.uint8)
     square[40:160, 40:160] = 255
-    assert not underbase.thinner_than(square, 5).any()
+    assert not thinner_than(square, 5).any()
     dot = np.zeros((60, 60), np.uint8)
     dot[28:32, 28:32] = 255
-    assert underbase.thinner_than(dot, 5).any()
+    assert thinner_than(dot, 5).any()
 
 
 def test_lengths_of_saved_and_bare_strokes_are_told(make):

@@ -12,7 +12,7 @@ from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.profile import PressProfile
 from swaddon.core.raster import Mask, Plane, Rgba
 from swaddon.core.screen import Cut
-from swaddon.core.underbase import Strokes
+from swaddon.core.strokes import Strokes
 from swaddon.core.units import mm_from_px, pixel_area_mm2
 
 Severity = Literal["stop", "look", "note"]

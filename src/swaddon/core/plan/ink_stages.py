@@ -15,6 +15,7 @@ from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.raster import Plane, Rgba
 from swaddon.core.separation import interpolate, separate
+from swaddon.core.strokes import Strokes, stroke_lengths, thin_strokes
 from swaddon.core.underbase import White
 from swaddon.core.units import px_from_mm
 
@@ -106,7 +107,7 @@ def white_of(
     choke_px, least_px = (px_from_mm(mm, request.ppi) for mm in (white.choke_mm, request.profile.white.least_stroke_mm))
     chosen = pulled = underbase.pull_in(figure, choke_px)
     has_white = white.mode != "none" and choke_px > 0
-    thin = underbase.thin_strokes(figure, choke_px, least_px) if has_white and (white.guard or counts) else None
+    thin = thin_strokes(figure, choke_px, least_px) if has_white and (white.guard or counts) else None
     if white.guard and thin is not None:
         chosen = underbase.guarded(figure, pulled, thin, choke_px)
     run.check()
@@ -118,9 +119,9 @@ def white_of(
     taken = 1 - left / whole if whole > 0 and white.mode != "none" else 0.0
     if not counts or white.mode == "none":
         return White(plane, taken)
-    strokes, of_solid = underbase.Strokes(), 1.0
+    strokes, of_solid = Strokes(), 1.0
     if thin is not None:
-        strokes = underbase.stroke_lengths(figure, thin[0], pulled, chosen, choke_px + least_px, request.ppi)
+        strokes = stroke_lengths(figure, thin[0], pulled, chosen, choke_px + least_px, request.ppi)
     if white.mode != "solid":
         solid = cv2.sumElems(underbase.lay(art, cmyk, chosen, alpha, ramp, 400.0, white.design))[0]
         of_solid = cv2.sumElems(plane)[0] / solid if solid > 0 else 1.0

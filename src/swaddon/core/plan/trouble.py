@@ -14,6 +14,7 @@ from swaddon.core.plan.engine import Run
 from swaddon.core.plan.ink_stages import fade_tables, white_limit, white_need
 from swaddon.core.plan.stages import Plan
 from swaddon.core.raster import Mask, Plane, place
+from swaddon.core.strokes import thinner_than
 from swaddon.core.units import mm_from_px, pixel_area_mm2, px_from_mm
 
 Kind = Literal["haze", "dots", "peek", "rim", "lost"]
@@ -57,7 +58,7 @@ def find_trouble(plan: Plan, run: Run) -> Trouble:
     least_px, choke_px = (
         px_from_mm(mm, plan.ppi) for mm in (plan.request.profile.white.least_stroke_mm, white.choke_mm)
     )
-    thin = underbase.thinner_than(_figure(plan), choke_px + least_px / 2)
+    thin = thinner_than(_figure(plan), choke_px + least_px / 2)
     masks["lost"] = np.asarray(cv2.bitwise_and(masks["rim"], thin), np.uint8)
     plane = np.zeros(printed.shape, np.uint8)
     patches = []
