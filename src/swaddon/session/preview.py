@@ -198,7 +198,8 @@ class Previewer:
         if bottom <= top or right <= left:
             return None
         part = _cropped(stock, (slice(top, bottom), slice(left, right)))
-        layers = self._printed(replace(request, ppi=ppi), part, exact, left, top, run)
+        place = (keys["whole white"], exact, top, left, bottom, right)
+        layers = self._printed(replace(request, ppi=ppi), part, exact, left, top, run, place)
         mm = MM_PER_INCH / ppi
         for _ in range(level - exact):
             layers = _halved(layers)
@@ -208,14 +209,21 @@ class Previewer:
         top, left, bottom, right = _visible(view, ppi, shape, 16)
         return (bottom - top) * (right - left) <= _EXACT_PX
 
-    def _printed(self, request: PlanRequest, part: _Stock, level: int, left: int, top: int, run: Run) -> Layers:
-        """Holes, inks and white of a part whose first pixel lies at (left, top)."""
-        art, tone = part.treated.art, part.treated.tone
+    def _unholed(self, request: PlanRequest, part: _Stock, level: int, run: Run) -> tuple[NDArray[np.uint16], Plane]:
+        """White (fine) and printed share of a part before any holes."""
+        art = part.treated.art
         soft = underbase.soft_area(art) if level or part.treated.soft.shape != art.shape[:2] else part.treated.soft
         alpha = underbase.print_alpha(art, soft, fade_tables(request))
-        whole = white_of(request, art, part.separated, soft, alpha, run)
-        cmyk, white = part.separated, fine_white(whole.plane)
-        share = printed_share(cmyk, whole.plane)
+        whole = white_of(request, art, part.separated, soft, alpha, run).plane
+        return fine_white(whole), printed_share(part.separated, whole)
+
+    def _printed(
+        self, request: PlanRequest, part: _Stock, level: int, left: int, top: int, run: Run, place: Any
+    ) -> Layers:
+        """Holes, inks and white of a part whose first pixel lies at (left, top); ``place`` names it and its white."""
+        tone = part.treated.tone
+        white, share = self._memo(("unholed", place), lambda: self._unholed(request, part, level, run))
+        cmyk = part.separated
         if part.zones is not None:
             screens, given = screens_of(request, part.zones), given_back(request, part.zones, run)
             if level == 0:
