@@ -147,6 +147,18 @@ class TextField(QLineEdit):
                 self.setText(text)
             self.refuse("")
 
+    def feed(self, take: Callable[[str], None]) -> None:
+        """Hand each text to ``take``; its ``ValueError`` is the reason to refuse the text in place."""
+
+        def read(text: str) -> None:
+            try:
+                take(text)
+                self.refuse("")
+            except ValueError as error:
+                self.refuse(f"{error}.")
+
+        self.entered.connect(read)
+
     def refuse(self, why: str) -> None:
         """Mark the text as wrong and say why; an empty reason clears the mark."""
         self.setProperty("wrong", "true" if why else "false")

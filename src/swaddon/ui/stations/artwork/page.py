@@ -11,7 +11,6 @@ from swaddon.io import print_areas
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.session.preferences import config_folder
-from swaddon.session.session import Edit
 from swaddon.ui import theme
 from swaddon.ui.area_table import AreaTable
 from swaddon.ui.station_spec import StationContext
@@ -99,8 +98,10 @@ class ArtworkPage(QWidget):
         self.turn.clicked.connect(lambda: self._context.apply(edits.turn()))
         self.width = TextField("Print width")
         self.height = TextField("Print height")
-        self._bind(self.width, lambda text: model.width_edit(text, self._context.uses_inches()))
-        self._bind(self.height, lambda text: model.height_edit(text, self._job, self._context.uses_inches()))
+        self.width.feed(lambda text: self._context.apply(model.width_edit(text, self._context.uses_inches())))
+        self.height.feed(
+            lambda text: self._context.apply(model.height_edit(text, self._job, self._context.uses_inches()))
+        )
         self.areas = button("Areas")
         self.areas.setToolTip("Standard print areas of shirt sizes")
         self._menu = QMenu(self.areas)
@@ -114,16 +115,6 @@ class ArtworkPage(QWidget):
             "Print size", column(size, self.drop, row(self.crop, self.turn, self.page), spacing=6), _WHY_SIZE
         )
         layout.addWidget(self.placing)
-
-    def _bind(self, field: TextField, edit: Callable[[str], Edit]) -> None:
-        def read(text: str) -> None:
-            try:
-                self._context.apply(edit(text))
-                field.refuse("")
-            except ValueError as error:
-                field.refuse(f"{error}.")
-
-        field.entered.connect(read)
 
     def _turn_page(self, which: str) -> None:
         if self._job.file is not None:

@@ -1,13 +1,10 @@
 """The Order sheet."""
 
-from collections.abc import Callable
-
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.job import Job
-from swaddon.session.session import Edit
 from swaddon.ui.garment import GARMENTS
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.order import model
@@ -45,17 +42,17 @@ class OrderPage(QWidget):
         colours = QWidget()
         colours.setLayout(grid)
         self.garment = TextField("Garment colour", "#rrggbb")
-        self._bind(self.garment, model.garment_edit)
+        self.garment.feed(lambda text: context.apply(model.garment_edit(text)))
         self.cloth = Choice("Garment shape", [(piece.key, piece.title) for piece in GARMENTS.values()])
         self.cloth.chosen.connect(lambda key: context.apply(edits.set_cloth(key)))
         self.process = Choice("Process", model.PROCESSES)
         self.process.chosen.connect(lambda key: context.apply(model.process_edit(key)))
         self.width = TextField("Print width")
-        self._bind(self.width, lambda text: model.width_edit(text, context.uses_inches()))
+        self.width.feed(lambda text: context.apply(model.width_edit(text, context.uses_inches())))
         self.units = Choice("Units", (("mm", "mm"), ("in", "in")))
         self.units.chosen.connect(lambda key: context.set_inches(key == "in"))
         self.quantity = TextField("Quantity")
-        self._bind(self.quantity, model.quantity_edit)
+        self.quantity.feed(lambda text: context.apply(model.quantity_edit(text)))
         self.width_field = Field("Print width", row(self.width, self.units), _WHY_WIDTH)
         quantity = Field("Quantity", self.quantity)
         quantity.setFixedWidth(78)
@@ -70,16 +67,6 @@ class OrderPage(QWidget):
         ):
             layout.addWidget(field)
         layout.addStretch(1)
-
-    def _bind(self, field: TextField, edit: Callable[[str], Edit]) -> None:
-        def read(text: str) -> None:
-            try:
-                self._context.apply(edit(text))
-                field.refuse("")
-            except ValueError as error:
-                field.refuse(f"{error}.")
-
-        field.entered.connect(read)
 
     def render_job(self, job: Job, _plan: Plan | None, _yardstick: Plan | None) -> None:
         state = model.order_state(job, self._context.uses_inches())
