@@ -109,14 +109,15 @@ def test_what_the_eye_sees_from_afar_is_the_mean_of_the_light(make):
 def test_ink_is_given_back_where_that_helps_and_never_makes_it_worse():
     look = Appearance.of(WHITE_SHIRT, FILM)
     settings = HoleSettings(DOTS, give_back=True, give_back_limit=1.6)
-    pale = give_back(np.array([0.1, 0.4, 0.2, 0.0]), 1.0, 0.8, look, settings)
+    inks = np.array([[0.1, 0.4, 0.2, 0.0], [0.0, 1.0, 1.0, 0.0]])
+    white, share = np.ones(2), np.full(2, 0.8)
+    pale, full = give_back(inks, white, share, look, settings)
     assert pale.boost > 1.05
     assert pale.delta_e_after < 0.6 * pale.delta_e_before
-    full = give_back(np.array([0.0, 1.0, 1.0, 0.0]), 1.0, 0.8, look, settings)
     assert full.delta_e_after <= full.delta_e_before + 1e-9
-    off = give_back(np.array([0.1, 0.4, 0.2, 0.0]), 1.0, 0.8, look, replace(settings, give_back=False))
-    assert off.boost == 1.0
-    assert off.delta_e_after == off.delta_e_before
+    off = give_back(inks, white, share, look, replace(settings, give_back=False))
+    assert [item.boost for item in off] == [1.0, 1.0]
+    assert all(item.delta_e_after == item.delta_e_before for item in off)
 
 
 def test_blacks_are_deepened_by_the_amount_asked(make):

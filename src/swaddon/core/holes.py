@@ -147,37 +147,44 @@ class GiveBack:
 
 
 def give_back(
-    cmyk: NDArray[np.float64], white: float, share: float, look: Appearance, settings: HoleSettings
-) -> GiveBack:
-    """The boost that brings a holed colour nearest to itself without holes.
+    cmyk: NDArray[np.float64],
+    white: NDArray[np.float64],
+    share: NDArray[np.float64],
+    look: Appearance,
+    settings: HoleSettings,
+) -> tuple[GiveBack, ...]:
+    """For each holed colour the boost that brings it nearest to itself without holes.
 
     From arm's length the eye averages light: mean = share · print + (1 − share) · cloth, in the bands (Murray-Davies).
 
     Parameters
     ----------
     cmyk
-        Inks of the colour, 0..1, shape ``(4,)``.
+        Inks of the colours, 0..1, shape ``(n, 4)``.
     white
-        White under it, 0..1.
+        White under them, 0..1, shape ``(n,)``.
     share
-        Ink that the screen leaves, 0..1.
+        Ink that their screens leave, 0..1, shape ``(n,)``.
     """
     ground = np.asarray(bands_from_srgb8(look.garment), np.float64)
-    under = np.array(white)
-    wanted = lab_from_bands(seen_bands(cmyk, under, ground, look))
-    deeper = settings.deeper_black if wanted[0] < _DARK_LIGHTNESS else 0.0
+    wanted = lab_from_bands(seen_bands(cmyk, white, ground, look))
+    deeper = np.where(wanted[:, 0] < _DARK_LIGHTNESS, settings.deeper_black, 0.0)
+    part = share[:, None, None]
 
     def error(inks: NDArray[np.float64]) -> NDArray[np.float64]:
-        left = seen_bands(inks, np.broadcast_to(under, inks.shape[:-1]), ground, look)
-        return np.asarray(delta_e_2000(lab_from_bands(share * left + (1 - share) * ground), wanted))
+        """ΔE00 of inks ``(n, k, 4)``, shape ``(n, k)``."""
+        left = seen_bands(inks, np.broadcast_to(white[:, None], inks.shape[:2]), ground, look)
+        return np.asarray(delta_e_2000(lab_from_bands(part * left + (1 - part) * ground), wanted[:, None]))
 
-    before = float(error(cmyk[None])[0])
+    before = error(cmyk[:, None])[:, 0]
     boosts = np.linspace(1.0, settings.give_back_limit, _GIVE_BACK_STEPS) if settings.give_back else np.ones(1)
-    inks = np.minimum(cmyk[None] * boosts[:, None], 1.0)
-    inks[:, 3] = np.minimum(inks[:, 3] + (deeper if cmyk[3] > 0 else 0.0), 1.0)
+    inks = np.minimum(cmyk[:, None] * boosts[:, None], 1.0)
+    inks[..., 3] = np.minimum(inks[..., 3] + np.where(cmyk[:, 3] > 0, deeper, 0.0)[:, None], 1.0)
     errors = error(inks)
-    best = int(np.argmin(errors))
-    return GiveBack(float(boosts[best]), deeper, before, float(errors[best]))
+    best = errors.argmin(axis=1)
+    after = np.take_along_axis(errors, best[:, None], axis=1)[:, 0]
+    columns = (boosts[best], deeper, before, after)
+    return tuple(GiveBack(*values) for values in zip(*(column.tolist() for column in columns), strict=True))
 
 
 def punch(cmyk: NDArray[np.uint8], mask: Mask, plane: Plane, given: tuple[GiveBack, ...]) -> NDArray[np.uint8]:

@@ -1,5 +1,6 @@
 """Pixels: resampling on premultiplied alpha, row bands, and where in a mask something is."""
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TypeVar
@@ -124,9 +125,9 @@ def bounds(mask: Mask) -> Box | None:
 def place(mask: Mask) -> tuple[float, float]:
     """Pixel position (x, y) well inside the largest connected part of a nonzero mask."""
     height, width = mask.shape
-    scale = min(1.0, _PLACE_SIDE / max(height, width))
-    size = (max(1, round(width * scale)), max(1, round(height * scale)))
-    small = np.asarray(cv2.resize(mask, size, interpolation=cv2.INTER_AREA))
+    step = math.ceil(max(height, width) / _PLACE_SIDE)
+    whole = cv2.copyMakeBorder(mask, 0, -height % step, 0, -width % step, cv2.BORDER_CONSTANT, value=0)
+    small = np.asarray(cv2.resize(whole, None, fx=1 / step, fy=1 / step, interpolation=cv2.INTER_AREA))
     if not small.any():
         ys, xs = np.nonzero(mask)
         return float(xs[0]) + 0.5, float(ys[0]) + 0.5
@@ -135,4 +136,4 @@ def place(mask: Mask) -> tuple[float, float]:
     inside = np.pad((labels == largest).astype(np.uint8), 1)
     depth = cv2.distanceTransform(inside, cv2.DIST_L2, 3)[1:-1, 1:-1]
     y, x = np.unravel_index(int(np.argmax(depth)), depth.shape)
-    return (float(x) + 0.5) * width / size[0], (float(y) + 0.5) * height / size[1]
+    return min((float(x) + 0.5) * step, width - 0.5), min((float(y) + 0.5) * step, height - 0.5)

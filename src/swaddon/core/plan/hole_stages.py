@@ -86,12 +86,10 @@ def given_back(request: PlanRequest, laid: Zones | None, run: Run) -> tuple[Give
         return ()
     look = Appearance.of(request.settings.garment, request.profile)
     rgb = np.array([item.colour for item in laid.classes], np.uint8)
-    inks = interpolate(request.table(), rgb) / 255
+    inks = interpolate(request.table(), rgb).astype(np.float64) / 255
     white = white_under(request, run, rgb, inks)
-    return tuple(
-        holes.give_back(cmyk.astype(np.float64), float(under), ruled.share, look, request.settings.holes)
-        for cmyk, under, ruled in zip(inks, white, screens_of(request, laid).ruled, strict=True)
-    )
+    share = np.array([ruled.share for ruled in screens_of(request, laid).ruled])
+    return holes.give_back(inks, white, share, look, request.settings.holes)
 
 
 HOLE_STAGES = (
