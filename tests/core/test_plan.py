@@ -37,7 +37,7 @@ def test_a_change_of_choke_reruns_white_and_what_hangs_on_it_only():
     before, after = stage_keys(STAGES, request), stage_keys(STAGES, changed)
     same = {name for name in before if before[name] == after[name]}
     assert same == {
-        "grid", "knockout", "fades", "regions", "zones", "cut", "alpha", "separate", "give back", "inks",
+        "grid", "knockout", "fades", "regions", "classes", "zones", "cut", "alpha", "separate", "give back", "inks",
         "inspect", "choke", "advice",
     }  # fmt: skip
 

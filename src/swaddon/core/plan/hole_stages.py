@@ -1,6 +1,7 @@
-"""Stages of the holes: regions, zones, the mask, and the ink given back."""
+"""Stages of the holes: regions, their classes, zones, the mask, and the ink given back."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -14,10 +15,11 @@ from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.ink_stages import amount_key, white_under
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.settings import PlanSettings
-from swaddon.core.raster import Mask
+from swaddon.core.raster import Mask, Plane
 from swaddon.core.regions import RegionMap
 from swaddon.core.screen import Cut
 from swaddon.core.separation import interpolate
+from swaddon.core.units import MM_PER_INCH
 
 
 def needs_regions(settings: PlanSettings) -> bool:
@@ -35,22 +37,25 @@ def _regions(request: PlanRequest, _done: Mapping[str, Any], run: Run) -> Region
     return artwork_regions(request.artwork, run) if needs_regions(request.settings) else None
 
 
-def _zones(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Zones | None:
-    """Classes of the regions, with screened fades as a class of their own."""
+def _classes(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Zones | None:
+    """Classes of the regions."""
     found: RegionMap | None = done["regions"]
-    tone = done["fades"].tone
-    if found is None and tone is None:
+    if found is None:
         return None
-    width, height = request.grid_size
-    laid = Zones(np.zeros((height, width), np.uint8), (), ())
-    if found is not None:
-        px_per_mm = request.artwork.ppi_at(request.settings.width_mm, request.settings.placement) / 25.4
-        laid = holes.zones(found, request.settings.holes, request.settings.placement, (width, height), px_per_mm)
-    if tone is not None:
-        plane = laid.plane.copy()
-        plane[tone > 0] = screen.FADE
-        laid = Zones(plane, laid.classes, laid.sources)
-    return laid
+    settings = request.settings
+    px_per_mm = request.artwork.ppi_at(settings.width_mm, settings.placement) / MM_PER_INCH
+    return holes.zones(found, settings.holes, settings.placement, request.grid_size, px_per_mm)
+
+
+def _zones(_request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Zones | None:
+    """Classes of the regions, with screened fades as a class of their own."""
+    laid: Zones | None = done["classes"]
+    tone: Plane | None = done["fades"].tone
+    if tone is None:
+        return laid
+    plane = np.zeros_like(tone) if laid is None else laid.plane.copy()
+    plane[tone > 0] = screen.FADE
+    return Zones(plane, (), ()) if laid is None else replace(laid, plane=plane)
 
 
 def screens_of(request: PlanRequest, laid: Zones | None) -> Cut:
@@ -102,13 +107,14 @@ HOLE_STAGES = (
         "Finding regions",
     ),
     Stage(
-        "zones",
+        "classes",
         1,
-        ("fades", "regions"),
+        ("regions",),
         lambda r: (holes.structure(r.settings.holes), r.settings.placement, r.settings.width_mm, r.grid_size),
-        _zones,
+        _classes,
         "Laying out holes",
     ),
+    Stage("zones", 1, ("classes", "fades"), lambda _r: (), _zones),
     Stage(
         "cut",
         1,

@@ -92,7 +92,7 @@ class Plan:
         return str(rounded(total_cost(self.materials)))
 
 
-_SPARE = frozenset({"grid", "knockout", "alpha", "cut", "separate", "whole white"})
+_SPARE = frozenset({"grid", "knockout", "alpha", "classes", "cut", "separate", "whole white"})
 
 
 def make_plan(request: PlanRequest, run: Run | None = None, lean: bool = False) -> Plan:
