@@ -109,7 +109,9 @@ def test_by_need_never_exceeds_solid_and_keeps_its_limits(make):
     solid = make(badge(), garment=BLACK)
     lean = make(badge(), garment=BLACK, white=WhiteSettings("need"))
     assert (lean.white_plane <= solid.white_plane).all()
-    assert lean.white.of_solid == pytest.approx(lean.measures.coverage["W"] / solid.measures.coverage["W"], rel=0.01)
+    assert lean.checks.white.of_solid == pytest.approx(
+        lean.measures.coverage["W"] / solid.measures.coverage["W"], rel=0.01
+    )
     floor = make(badge(), garment=BLACK, white=WhiteSettings("need", least=0.6, most=0.7))
     red = floor.white_plane[90:110, 140:160]
     assert red.min() >= 0.58 * 255
@@ -182,10 +184,10 @@ def test_lengths_of_saved_and_bare_strokes_are_told(make):
     art[40:44, 50:350] = (200, 30, 40, 255)
     art[90:170, 50:350] = (200, 30, 40, 255)
     length_mm = 300 * 25.4 / 300
-    kept = make(art, garment=BLACK, white=WhiteSettings(choke_mm=0.3)).white.strokes
+    kept = make(art, garment=BLACK, white=WhiteSettings(choke_mm=0.3)).checks.white.strokes
     assert kept.saved_mm == pytest.approx(length_mm, rel=0.25)
     assert kept.bare_mm < 2
-    bare = make(art, garment=BLACK, white=WhiteSettings(choke_mm=0.3, guard=False)).white.strokes
+    bare = make(art, garment=BLACK, white=WhiteSettings(choke_mm=0.3, guard=False)).checks.white.strokes
     assert bare.bare_mm == pytest.approx(length_mm, rel=0.25)
     assert bare.saved_mm == 0
 

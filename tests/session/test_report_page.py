@@ -61,7 +61,7 @@ def test_the_page_holds_pictures_curves_and_numbers_and_fetches_nothing(by_need)
     assert not page.fetched
     assert page.lines == 4  # harm, peeking, bare rim; white by shift
     assert f"a choke of {by_need.choke.recommended_mm:.2f} mm does the least harm" in page.text
-    assert f"{1 - by_need.white.of_solid:.0%} less than solid" in page.text
+    assert f"{1 - by_need.checks.white.of_solid:.0%} less than solid" in page.text
     assert by_need.advice.reason in page.text
     for finding in by_need.findings:
         assert finding.text in page.text

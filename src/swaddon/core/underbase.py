@@ -6,7 +6,7 @@ distance is exact and sub-pixel: an edge pixel of coverage a puts the edge a −
 """
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import lru_cache
 
 import cv2
@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 from swaddon.core import fast
 from swaddon.core.profile import WhiteInk
 from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bands
-from swaddon.core.strokes import Strokes
 
 _DITHER_TILE = 256
 _HAZE_ALPHA = (16, 239)
@@ -26,26 +25,38 @@ _RIM_PX = 5
 """Half-transparent places at least this wide are fades or haze, not the antialiasing of an edge (assumed)."""
 
 
-@dataclass(frozen=True)
-class White:
-    """The white plane and what the choke took from it.
+@dataclass(frozen=True, eq=False)
+class Choked:
+    """A figure under the choke, each ``uint8 (H, W)``, 255 = inside.
 
     Attributes
     ----------
-    plane
-        ``uint8 (H, W)``, coverage of one hit, 255 = full.
-    pulled_in_share
-        Share of the white that the choke took away, 0..1.
-    strokes
-        What became of strokes too thin for the choke.
-    of_solid
-        White as a share of what solid white would be.
+    figure
+        Before the choke.
+    pulled, kept
+        After it, without and with the guard of thin strokes.
+    thin
+        ``strokes.thin_strokes`` of the figure; ``None`` when nobody asked for them.
     """
 
+    figure: Plane
+    pulled: Plane
+    kept: Plane
+    thin: tuple[Mask, Mask] | None = None
+
+    @property
+    def taken_share(self) -> float:
+        """Share of the figure that the choke took, 0..1."""
+        whole = cv2.sumElems(self.figure)[0]
+        return 1 - cv2.sumElems(self.kept)[0] / whole if whole > 0 else 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class White:
+    """The white plane, ``uint8 (H, W)``, coverage of one hit, 255 = full; and the figure it was choked in."""
+
     plane: Plane
-    pulled_in_share: float
-    strokes: Strokes = field(default_factory=Strokes)
-    of_solid: float = 1.0
+    choked: Choked | None = None
 
 
 def soft_area(rgba: Rgba) -> Mask:

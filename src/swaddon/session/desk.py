@@ -31,6 +31,9 @@ _PLANNED = frozenset(
         "mirrored",
     }
 )  # fmt: skip
+_TOLD = frozenset({"quantity", "drop_mm"})
+"""Sections that a plan only carries along."""
+
 _DRAWING_GOES_FIRST_S = 0.15
 """How long a plan waits, between its steps, for the picture of the visible part."""
 
@@ -86,6 +89,11 @@ class Desk:
     @property
     def is_current(self) -> bool:
         """Whether ``plan`` is the plan of the job as it is now."""
+        return self._is_planned and self.plan is not None and self.plan.checks.is_current
+
+    @property
+    def _is_planned(self) -> bool:
+        """Whether planes and amounts of ``plan`` are those of the job as it is now."""
         return self.plan is not None and self.plan.request is self._request
 
     @property
@@ -188,11 +196,12 @@ class Desk:
     def _job_changed(self, job: Job, changes: Changes) -> None:
         if "file" in changes.sections:
             self._seek_regions()
-        if not changes.sections & _PLANNED:
-            if changes.sections & {"quantity", "drop_mm"} and self.plan is not None and self._request is not None:
-                self._request = self._with_settings(self._request, job)
-                self.plan = replace(self.plan, request=self._request) if self.plan else None
-                self.on_plan(self.plan)
+        if not changes.sections & (_PLANNED | _TOLD):
+            return
+        if not changes.sections & _PLANNED and self.is_current and self.plan is not None:
+            self._request = replace(self.plan.request, settings=job.settings)
+            self.plan = replace(self.plan, request=self._request)
+            self.on_plan(self.plan)
             return
         self._request = job.request()
         if self._request is None:
@@ -203,13 +212,10 @@ class Desk:
         self._ask_frame()
         self._planner.submit(self._request)
 
-    def _with_settings(self, request: PlanRequest, job: Job) -> PlanRequest:
-        return replace(request, settings=job.settings)
-
     def _ask_frame(self) -> None:
         if self._looking is not None and self._request is not None:
             yardstick = self.yardstick if self.shows_yardstick else None
-            plan = self.plan if self.is_current else None
+            plan = self.plan if self._is_planned else None
             self._drawer.submit(_FrameRequest(self._looking, self._request, plan, yardstick))
 
     def _make_plan(self, request: PlanRequest, is_wanted: Callable[[], bool]) -> None:
@@ -220,17 +226,23 @@ class Desk:
             self._drawer.wait_idle(_DRAWING_GOES_FIRST_S)
             return is_wanted()
 
-        plan = make_plan(request, Run(self._cache, still_wanted, progress))
+        def counted(plan: Plan) -> None:
+            self._post(lambda: self._deliver(plan) if is_wanted() else None)
+
+        plan = make_plan(request, Run(self._cache, still_wanted, progress), before=self.plan, counted=counted)
         self._post(lambda: self._deliver(plan) if is_wanted() else None)
         self._previewer.warm(plan)
 
     def _deliver(self, plan: Plan) -> None:
         if plan.request is not self._request:
             return
+        was_planned = self._is_planned
         self.plan = plan
-        self.on_progress("", 1.0)
+        if plan.checks.is_current:
+            self.on_progress("", 1.0)
         self.on_plan(plan)
-        self._ask_frame()
+        if not was_planned:
+            self._ask_frame()
 
     def _plan_failed(self, request: PlanRequest, error: Exception) -> None:
         text = str(error) if isinstance(error, PlanError) else UNEXPECTED.format(f"{type(error).__name__}: {error}")

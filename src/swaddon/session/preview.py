@@ -23,10 +23,11 @@ from swaddon.core.optics import FULL_WHITE, Appearance, fine_white, printed_shar
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, Run, run_stages, stage_keys
 from swaddon.core.plan.hole_stages import given_back, needs_regions, screens_of
-from swaddon.core.plan.ink_stages import fade_tables, white_of
+from swaddon.core.plan.ink_stages import fade_tables
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
+from swaddon.core.plan.white_stages import white_of
 from swaddon.core.raster import Plane, Sample, half, halve
 from swaddon.core.screen import Cut, cut
 from swaddon.core.units import MM_PER_INCH, px_from_mm

@@ -94,7 +94,7 @@ def report_page(plan: Plan, run: Run) -> str:
 
 
 def _white(plan: Plan) -> str:
-    white, saved = plan.request.settings.white, f"{1 - plan.white.of_solid:.0%} less than solid"
+    white, saved = plan.request.settings.white, f"{1 - plan.checks.white.of_solid:.0%} less than solid"
     choke = f"choke {white.choke_mm:.2f} mm"
     ways = {
         "none": "No white under colour.",

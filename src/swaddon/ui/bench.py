@@ -306,8 +306,9 @@ class Bench(QMainWindow):
             action.setEnabled(what is not None)
             action.setText(word if what is None else f"{word}: {what}")
 
-    def _plan_changed(self, _plan: Plan | None) -> None:
-        self.progress.finish()
+    def _plan_changed(self, plan: Plan | None) -> None:
+        if plan is None or plan.checks.is_current:
+            self.progress.finish()
         self._render_plan()
 
     def _render_plan(self) -> None:

@@ -21,14 +21,14 @@ from swaddon.core.optics import Appearance, printed_share
 from swaddon.core.palette import main_colours
 from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.hole_stages import screens_of
-from swaddon.core.plan.ink_stages import amount_key, colour_errors, white_under
 from swaddon.core.plan.request import PlanRequest
+from swaddon.core.plan.white_stages import amount_key, colour_errors, white_under
 from swaddon.core.register import ChokeCurve, choke_curve, edges_of
 from swaddon.core.savings import Worth, worth
 
 
 def _measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
-    return measure(done["inks"], done["white"].plane, request.ppi, done["inspect"].removed_px)
+    return measure(done["inks"], done["white"], request.ppi, done["inspect"].removed_px)
 
 
 def _whole_measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
@@ -123,8 +123,8 @@ def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[
             zones=None if laid is None else laid.plane,
             screens=screens_of(request, laid),
             inspection=done["inspect"],
-            white=done["white"].plane,
-            strokes=done["white"].strokes,
+            white=done["white"],
+            strokes=done["white check"].strokes,
             measures=done["measure"],
             check=run.check,
         )
@@ -132,6 +132,19 @@ def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[
 
 
 COUNT_STAGES = (
+    Stage("measure", 2, ("inspect", "fades", "inks", "white"), lambda r: r.ppi, _measure, "Measuring"),
+    Stage("whole measure", 1, ("separate", "whole white", "cut", "measure"), lambda r: r.ppi, _whole_measure),
+    Stage(
+        "hand",
+        1,
+        ("separate", "whole white", "cut", "measure", "whole measure"),
+        lambda r: (r.profile.lay_down_ml_m2.items(), r.profile.slots, r.profile.powder),
+        _hand,
+        "Judging the hand",
+    ),
+)
+
+TROUBLE_STAGES = (
     Stage(
         "choke",
         1,
@@ -156,20 +169,10 @@ COUNT_STAGES = (
         _advice,
         "Asking who needs white",
     ),
-    Stage("measure", 2, ("inspect", "fades", "inks", "white"), lambda r: r.ppi, _measure, "Measuring"),
-    Stage("whole measure", 1, ("separate", "whole white", "cut", "measure"), lambda r: r.ppi, _whole_measure),
-    Stage(
-        "hand",
-        1,
-        ("separate", "whole white", "cut", "measure", "whole measure"),
-        lambda r: (r.profile.lay_down_ml_m2.items(), r.profile.slots, r.profile.powder),
-        _hand,
-        "Judging the hand",
-    ),
     Stage(
         "findings",
         2,
-        ("fades", "zones", "inspect", "white", "measure"),
+        ("fades", "zones", "inspect", "white", "white check", "measure"),
         lambda r: (r.settings, r.profile, r.artwork.file_format),
         _findings,
         "Looking for trouble",

@@ -12,9 +12,9 @@ from swaddon.core.holes import GiveBack, Zones
 from swaddon.core.optics import Appearance
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Run, Stage
-from swaddon.core.plan.ink_stages import amount_key, white_under
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.plan.white_stages import amount_key, white_under
 from swaddon.core.raster import Mask, Plane
 from swaddon.core.regions import RegionMap
 from swaddon.core.screen import Cut

@@ -1,6 +1,6 @@
 """The stages of a plan, in the order of the work, and the plan that they make."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -15,20 +15,39 @@ from swaddon.core.inspection import Inspection
 from swaddon.core.measure import Measures
 from swaddon.core.need import WhiteAdvice
 from swaddon.core.plan.art_stages import ART_STAGES, Knocked
-from swaddon.core.plan.count_stages import COUNT_STAGES, LOOK_STAGES
+from swaddon.core.plan.count_stages import COUNT_STAGES, LOOK_STAGES, TROUBLE_STAGES
 from swaddon.core.plan.engine import Cache, Results, Run, run_stages
 from swaddon.core.plan.hole_stages import HOLE_STAGES, screens_of
 from swaddon.core.plan.ink_stages import INK_STAGES
 from swaddon.core.plan.request import PlanRequest
+from swaddon.core.plan.white_stages import CHECK_STAGES, WHITE_STAGES, WhiteCheck
 from swaddon.core.raster import Plane, Rgba
 from swaddon.core.regions import RegionMap
 from swaddon.core.register import ChokeCurve
 from swaddon.core.savings import Saving, saving
 from swaddon.core.screen import Cut
 from swaddon.core.timing import PrintTime, print_time
-from swaddon.core.underbase import White
 
-STAGES = (*ART_STAGES, *LOOK_STAGES, *HOLE_STAGES, *INK_STAGES, *COUNT_STAGES)
+STAGES = (
+    *ART_STAGES, *LOOK_STAGES, *HOLE_STAGES, *INK_STAGES, *WHITE_STAGES, *COUNT_STAGES, *CHECK_STAGES, *TROUBLE_STAGES,
+)  # fmt: skip
+
+_COUNTED = ("worth", "inspect", "inks", "white", "hand")
+"""Stages that all amounts, costs and times hang on."""
+
+
+@dataclass(frozen=True, eq=False)
+class Checks:
+    """What a plan is held against: choke by registration, need of white, what the choke did, findings worst first.
+
+    ``is_current`` is False while they are those of the plan before.
+    """
+
+    choke: ChokeCurve
+    advice: WhiteAdvice
+    white: WhiteCheck
+    findings: tuple[Finding, ...]
+    is_current: bool = True
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,8 +61,8 @@ class Plan:
         no ``grid``, ``knocked`` and ``separated``.
     separated, cmyk
         ``uint8 (H, W, 4)``, ink coverage, 255 = full, before and after the holes.
-    white
-        White plane and what the choke took.
+    white_plane
+        ``uint8 (H, W)``, coverage of one hit, 255 = full.
     whole_measures, whole_hand
         Counts and hand as they would be without holes.
     keys
@@ -60,18 +79,16 @@ class Plan:
     given: tuple[GiveBack, ...]
     separated: NDArray[np.uint8] | None
     cmyk: NDArray[np.uint8]
-    white: White
+    white_plane: Plane
     measures: Measures
     whole_measures: Measures
     hand: Hand
     whole_hand: Hand
     savings: tuple[Saving, ...]
     inspection: Inspection
-    choke: ChokeCurve
-    advice: WhiteAdvice
+    checks: Checks
     materials: tuple[Material, ...]
     time: PrintTime
-    findings: tuple[Finding, ...]
     keys: Mapping[str, str]
 
     @property
@@ -79,8 +96,16 @@ class Plan:
         return self.treated.art
 
     @property
-    def white_plane(self) -> Plane:
-        return self.white.plane
+    def choke(self) -> ChokeCurve:
+        return self.checks.choke
+
+    @property
+    def advice(self) -> WhiteAdvice:
+        return self.checks.advice
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        return self.checks.findings
 
     @property
     def ppi(self) -> float:
@@ -95,8 +120,17 @@ class Plan:
 _SPARE = frozenset({"grid", "knockout", "alpha", "classes", "cut", "separate", "whole white"})
 
 
-def make_plan(request: PlanRequest, run: Run | None = None, lean: bool = False) -> Plan:
+def make_plan(
+    request: PlanRequest,
+    run: Run | None = None,
+    lean: bool = False,
+    before: Plan | None = None,
+    counted: Callable[[Plan], None] = lambda _plan: None,
+) -> Plan:
     """Run all stages; a ``lean`` plan lets go of what only a bench needs.
+
+    With the plan ``before`` it, a plan is handed to ``counted`` as soon as its planes and amounts are there; its checks
+    are those of the plan before until it is returned whole.
 
     Raises
     ------
@@ -105,8 +139,14 @@ def make_plan(request: PlanRequest, run: Run | None = None, lean: bool = False) 
     Superseded
         When the run is no longer wanted.
     """
-    results = run_stages(STAGES, request, run or Run(Cache()), spare=_SPARE if lean else frozenset())
-    return _plan(request, results)
+    run = run or Run(Cache())
+    if before is not None:
+        amounts = run_stages(STAGES, request, run, until=_COUNTED)
+        counted(_plan(request, amounts, replace(before.checks, is_current=False)))
+    results = run_stages(STAGES, request, run, spare=_SPARE if lean else frozenset())
+    values = results.values
+    checks = Checks(values["choke"], values["advice"], values["white check"], values["findings"])
+    return _plan(request, results, checks)
 
 
 def with_recommended_choke(request: PlanRequest, run: Run) -> PlanRequest:
@@ -116,7 +156,7 @@ def with_recommended_choke(request: PlanRequest, run: Run) -> PlanRequest:
     return replace(request, settings=replace(request.settings, white=white))
 
 
-def _plan(request: PlanRequest, results: Results) -> Plan:
+def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
     values = results.values
     measures: Measures = values["measure"]
     return Plan(
@@ -130,17 +170,15 @@ def _plan(request: PlanRequest, results: Results) -> Plan:
         given=values["give back"],
         separated=values.get("separate"),
         cmyk=values["inks"],
-        white=values["white"],
+        white_plane=values["white"],
         measures=measures,
         whole_measures=values["whole measure"],
         hand=values["hand"][0],
         whole_hand=values["hand"][1],
         savings=tuple(saving(item, request.profile, request.ppi) for item in values["worth"]),
         inspection=values["inspect"],
-        choke=values["choke"],
-        advice=values["advice"],
+        checks=checks,
         materials=materials_of(measures, request.profile),
         time=print_time(measures, request.profile.carriage),
-        findings=values["findings"],
         keys=results.keys,
     )

@@ -11,8 +11,9 @@ from swaddon.core import underbase
 from swaddon.core.need import need_plane
 from swaddon.core.optics import printed_share
 from swaddon.core.plan.engine import Run
-from swaddon.core.plan.ink_stages import fade_tables, white_limit, white_need
+from swaddon.core.plan.ink_stages import fade_tables
 from swaddon.core.plan.stages import Plan
+from swaddon.core.plan.white_stages import white_limit, white_need
 from swaddon.core.raster import Mask, Plane, place
 from swaddon.core.strokes import thinner_than
 from swaddon.core.units import mm_from_px, pixel_area_mm2, px_from_mm

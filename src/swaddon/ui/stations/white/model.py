@@ -66,7 +66,7 @@ def _mode_effect(plan: Plan) -> str:
     text = f"{amount_text(white_ml(plan), 'ml')} white over {plan.measures.white_mm2 / 100:.0f} cm²"
     mode = plan.request.settings.white.mode
     if mode in ("need", "limit"):
-        text += f" · {1 - plan.white.of_solid:.0%} less than solid"
+        text += f" · {1 - plan.checks.white.of_solid:.0%} less than solid"
     return text
 
 
@@ -87,8 +87,8 @@ def _choke_effect(job: Job, plan: Plan | None) -> str:
     text = f"{white.choke_mm:.2f} mm is {px:.1f} px at {ppi:g} ppi, {other:.0f} at {OTHER_PPI}"
     if plan is None or white.mode == "none":
         return text
-    text += f" · −{plan.white.pulled_in_share:.1%} white"
-    strokes = plan.white.strokes
+    text += f" · −{plan.checks.white.taken_share:.1%} white"
+    strokes = plan.checks.white.strokes
     if strokes.saved_mm >= 1:
         text += f" · {strokes.saved_mm:.0f} mm of thin strokes kept"
     if strokes.bare_mm >= 1:
