@@ -89,8 +89,8 @@ def plan(
     white: Annotated[
         str | None,
         typer.Option(
-            help="White under colour: none, solid, limit:PERCENT of C+M+Y+K (0..400 %) or need:SHIFT (allowed ΔE00). "
-            "Default: solid."
+            help="White under colour: none, highlight (lightest tints only), solid, limit:PERCENT of C+M+Y+K "
+            "(0..400 %), need:SHIFT (allowed ΔE00) or only (the artwork in white alone). Default: solid."
         ),
     ] = None,
     choke: Annotated[
@@ -101,7 +101,48 @@ def plan(
     ] = None,
     registration: Annotated[
         str | None,
-        typer.Option(help="Registration error (σ) of white to colour, in mm or in. Default: the profile's."),
+        typer.Option(
+            help="Registration error of white to colour, in mm or in: its standard deviation, or the largest that "
+            "occurs with :worst after it. Default: the profile's."
+        ),
+    ] = None,
+    squeeze: Annotated[
+        str | None,
+        typer.Option(help="How far the press squeezes white outwards, in mm or in. Default: the profile's."),
+    ] = None,
+    screen_choke: Annotated[
+        str | None,
+        typer.Option(help="How far white is pulled in from the holes of a screen, in mm or in. Default: 0mm."),
+    ] = None,
+    hits: Annotated[
+        str | None,
+        typer.Option(help="Amounts of each hit of white, 0..1, such as 1,0.6. Default: one full hit per white slot."),
+    ] = None,
+    white_at: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="COLOUR:AMOUNT[:TOLERANCE]: white that one colour gets (0..1, ΔE00), with --white need or highlight. "
+            "May be repeated."
+        ),
+    ] = None,
+    design_at: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="ink@X,Y or bare@X,Y: the area of white of the design at a place in artwork pixels is ink, or bare "
+            "cloth. May be repeated."
+        ),
+    ] = None,
+    strengthen: Annotated[
+        bool | None,
+        typer.Option(
+            "--strengthen/--no-strengthen", help="Solve the inks for the garment's tint where no white lies under them."
+        ),
+    ] = None,
+    whole_sheet: Annotated[
+        bool | None,
+        typer.Option(
+            "--whole-sheet/--picture-only", help="Plan for a device that floods the whole sheet with white, or not."
+        ),
     ] = None,
     guard: Annotated[
         bool | None,
@@ -111,7 +152,7 @@ def plan(
         bool | None,
         typer.Option(
             "--design-white/--no-design-white",
-            help="Print white that is part of the design, or leave it bare.",
+            help="Print white that is part of the design, or leave it bare. Default: bare on white garments, else ink.",
         ),
     ] = None,
     quantity: Annotated[int | None, typer.Option(help="Number of shirts. Default: 1.")] = None,
@@ -134,7 +175,9 @@ def plan(
         artwork=artwork, page=page, process=process, profile=profile, garment=garment, width=width, height=height,
         crop=crop, turn=turn, knockout=knockout, keep=keep, alpha=alpha, holes=holes, region_file=region_file,
         fine=fine, give_back=give_back, deeper_black=deeper_black, white=white, choke=choke,
-        registration=registration, guard=guard, design_white=design_white,
+        registration=registration, squeeze=squeeze,
+        screen_choke=screen_choke, hits=hits, white_at=white_at, design_at=design_at, strengthen=strengthen,
+        whole_sheet=whole_sheet, guard=guard, design_white=design_white,
         quantity=quantity, job=job,
     )  # fmt: skip
     if out is not None and out.exists() and not out.is_dir():

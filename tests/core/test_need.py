@@ -15,6 +15,7 @@ from swaddon.core.colour import delta_e_2000, lab_from_bands
 from swaddon.core.optics import Appearance, seen_bands, white_over
 from swaddon.core.plan.settings import WhiteSettings
 from swaddon.core.plan.stages import make_plan
+from swaddon.core.profile import Registration
 from swaddon.core.separation import NODES, target_lab
 from swaddon.core.strokes import thin_strokes, thinner_than
 from swaddon.io import profiles
@@ -240,7 +241,7 @@ def test_more_choke_never_adds_white(compiled, one, other):
 def test_expected_harm_is_the_integral_over_the_error():
     """E[(e + s − c)⁺] and E[(c − s − e)⁺] for normal e, against SciPy's quadrature."""
     edges = register.Edges(100.0, 70.0, 20.0)
-    curve = register.choke_curve(edges, 0.1, 0.05)
+    curve = register.choke_curve(edges, Registration(0.1, 0.05))
     normal = stats.norm(scale=0.1)
     for index in (0, 10, 25, 60):
         c = curve.choke_mm[index]
@@ -253,15 +254,15 @@ def test_expected_harm_is_the_integral_over_the_error():
 @given(st.floats(0.01, 0.3), st.floats(0.01, 0.3))
 def test_the_recommended_choke_grows_with_the_registration_error(one, other):
     edges = register.Edges(100.0, 70.0, 15.0)
-    small, large = (register.choke_curve(edges, sigma, 0.05).recommended_mm for sigma in sorted((one, other)))
+    small, large = (register.choke_curve(edges, Registration(s, 0.05)).recommended_mm for s in sorted((one, other)))
     assert large >= small
 
 
 @given(st.floats(0.01, 0.3), st.floats(0.0, 1.0), st.floats(0.0, 1.0))
 def test_more_misregistration_never_lowers_peeking_and_more_choke_never_raises_it(sigma, one, other):
     edges = register.Edges(100.0, 70.0, 15.0)
-    wide = register.choke_curve(edges, sigma + 0.05, 0.05).peek
-    narrow = register.choke_curve(edges, sigma, 0.05).peek
+    wide = register.choke_curve(edges, Registration(sigma + 0.05, 0.05)).peek
+    narrow = register.choke_curve(edges, Registration(sigma, 0.05)).peek
     assert (wide >= narrow - 1e-9).all()
     assert (np.diff(narrow) <= 1e-9).all()
 

@@ -147,5 +147,6 @@ def test_a_job_of_the_first_version_opens(tmp_path: Path, level, alpha):
         archive.writestr("job.json", json.dumps(document))
     opened = read_job(path).settings
     assert opened == PlanSettings(
-        knockouts=(Knockout((255, 255, 255), 8.0),), alpha=alpha, quantity=4, garment=(27, 27, 31)
-    )
+        knockouts=(Knockout((255, 255, 255), 8.0),), alpha=alpha, quantity=4, garment=(27, 27, 31),
+        white=WhiteSettings(design=True),
+    )  # fmt: skip

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
 from swaddon.core.measure import Measures
-from swaddon.core.profile import Powder, PressProfile, Sheet, Slot, Supply
+from swaddon.core.profile import Powder, PressProfile, Sheet, Supply
 
 CENT = Decimal("0.01")
 
@@ -40,11 +40,9 @@ def rounded(money: Decimal) -> Decimal:
     return money.quantize(CENT, ROUND_HALF_UP)
 
 
-def ink_ml(slot: Slot, measures: Measures, profile: PressProfile) -> float:
-    """Volume of one slot's ink in ml: coverage × area × lay-down of a full hit."""
-    ink = "W" if slot.role == "white" else slot.ink
-    area_m2 = measures.artboard_mm2 / 1e6
-    return measures.coverage[ink] * area_m2 * profile.lay_down_ml_m2[ink]
+def ink_ml(ink: str, measures: Measures, profile: PressProfile) -> float:
+    """Volume of one full hit of an ink (C, M, Y, K or W) in ml: coverage × area × lay-down."""
+    return measures.coverage[ink] * measures.artboard_mm2 / 1e6 * profile.lay_down_ml_m2[ink]
 
 
 def powder_g(powder: Powder, printed_mm2: float, ink_volume_ml: float) -> float:
@@ -65,8 +63,8 @@ def sheet_amount(sheet: Sheet, measures: Measures) -> float:
 
 def materials_of(measures: Measures, profile: PressProfile) -> tuple[Material, ...]:
     """All that one shirt uses, in the order in which it is used."""
-    white = sum(ink_ml(slot, measures, profile) for slot in profile.white_slots)
-    colour = sum(ink_ml(slot, measures, profile) for slot in profile.colour_slots)
+    white = ink_ml("W", measures, profile) * sum(profile.hits)
+    colour = sum(ink_ml(slot.ink, measures, profile) for slot in profile.colour_slots)
     lines = [
         Material("White ink", "white", white, profile.white_ink),
         Material("Colour ink", "colour", colour, profile.colour_ink),

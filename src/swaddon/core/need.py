@@ -6,6 +6,7 @@ separation's RGB grid, once per garment and inks; each allowed shift is then a l
 shows bands.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import cv2
@@ -13,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core import fast
-from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8
+from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, xyz_from_lab
 from swaddon.core.optics import Appearance, white_over
-from swaddon.core.profile import Separation
+from swaddon.core.profile import Separation, WhiteInk
 from swaddon.core.raster import Plane, Rgba
 from swaddon.core.separation import NODES, Table, interpolate, separate, target_lab, transmittance
 
@@ -45,10 +46,15 @@ class NodeErrors:
     apart: NDArray[np.float32]
 
 
+def nodes() -> NDArray[np.float64]:
+    """sRGB of the nodes, ``float64 (NODES³, 3)``, 0..255, the last component running fastest."""
+    axis = np.linspace(0, 255, NODES)
+    return np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
+
+
 def node_errors(separation: Separation, table: Table, look: Appearance) -> NodeErrors:
     """Solve E(w) for every node of the RGB grid on a garment; some tenths of a second."""
-    axis = np.linspace(0, 255, NODES)
-    rgb = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
+    rgb = nodes()
     out = np.empty((len(rgb), len(AMOUNTS)), np.float32)
     inks = table.reshape(-1, 4) / 255
 
@@ -106,6 +112,37 @@ def need_table(solved: NodeErrors, allowed_shift: float, least: float = 0.0, mos
     away = np.clip((solved.apart - _MATCH[0]) / (_MATCH[1] - _MATCH[0]), 0, 1).reshape(cube.shape)
     cube = cube * away * away * (3 - 2 * away)
     return np.clip(cube, least, most).astype(np.float32)
+
+
+def highlight_table(ink: WhiteInk) -> NeedTable:
+    """White by RGB for a plan of highlights only: the lightest tints, rising with their smallest component."""
+    lowest = nodes().min(axis=1) / 255
+    rise = (lowest - ink.highlight_from) / max(ink.design_from - ink.highlight_from, 1e-6)
+    return np.clip(rise, 0, 1).reshape(NODES, NODES, NODES).astype(np.float32)
+
+
+def tone_table(look: Appearance) -> NeedTable:
+    """White by RGB that alone, without any ink, gives the cloth the artwork's luminance, where it can be given.
+
+    Kubelka 1948 solved for the amount: S·X = (R − Rg) / ((1 − Rg) (1 − R)).
+    """
+    ground = float(xyz_from_lab(lab_from_srgb8(look.garment))[1])
+    aim = np.minimum(xyz_from_lab(lab_from_srgb8(nodes()))[:, 1], 0.999)
+    amount = (aim - ground) / (max(1 - ground, 1e-3) * (1 - aim)) / look.scatter
+    return np.clip(amount, 0, 1).reshape(NODES, NODES, NODES).astype(np.float32)
+
+
+def with_fixed(table: NeedTable, fixed: Iterable[tuple[Rgb, float, float]]) -> NeedTable:
+    """A table in which some colours (sRGB, white 0..1, tolerance in ΔE00) get a set white; later ones win.
+
+    It holds within the tolerance and gives way to the table's own up to twice of it, so that no ramp shows bands.
+    """
+    out, lab = table.reshape(-1).astype(np.float64), lab_from_srgb8(nodes())
+    for colour, amount, tolerance in fixed:
+        apart = delta_e_2000(lab, lab_from_srgb8(colour))
+        weight = np.clip(2 - apart / max(tolerance, 1e-3), 0, 1)
+        out += weight * (amount - out)
+    return out.reshape(table.shape).astype(np.float32)
 
 
 def need_plane(art: Rgba, table: NeedTable) -> Plane:

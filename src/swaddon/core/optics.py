@@ -40,7 +40,7 @@ class Appearance:
             garment=garment,
             primaries=separation.primaries(),
             yule_nielsen_n=separation.yule_nielsen_n,
-            scatter=profile.white.scatter * len(profile.white_slots),
+            scatter=profile.scatter,
             white_under=profile.white_under_colour,
         )
 

@@ -1,6 +1,7 @@
 """A press profile: what one device and its supplies do. Plain values; files are read in ``swaddon.io``."""
 
-from dataclasses import dataclass, field
+import math
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from typing import Literal
 
@@ -73,6 +74,12 @@ class WhiteInk:
         Choke that a new job starts with.
     least_stroke_mm
         Narrowest white that prints and holds; the guard leaves that much in thin strokes.
+    hits
+        Amount of each hit, 0..1 of a full one; empty: one full hit per white slot.
+    bleed_share
+        Share of white that scatters through the colour over it when it lies full (toner); 0 where none does.
+    highlight_from
+        Smallest sRGB component, 0..1, from which tints get white in a plan of highlights only.
     """
 
     contrast_ratio: float
@@ -80,6 +87,9 @@ class WhiteInk:
     design_full: float
     default_choke_mm: float
     least_stroke_mm: float = 0.1
+    hits: tuple[float, ...] = ()
+    bleed_share: float = 0.0
+    highlight_from: float = 0.7
 
     @property
     def scatter(self) -> float:
@@ -99,10 +109,19 @@ class Holds:
 
 @dataclass(frozen=True)
 class Registration:
-    """How well white and colour meet, in mm: σ of the error across an edge, and the press's squeeze of white."""
+    """How well white and colour meet, in mm: σ of the error across an edge, and the press's squeeze of white.
+
+    With ``is_worst_case`` the error is the largest that occurs instead.
+    """
 
     sigma_mm: float = 0.08
     squeeze_mm: float = 0.03
+    is_worst_case: bool = False
+
+    @property
+    def reach_mm(self) -> float:
+        """How far white may come to lie outside its place: the worst error, or two σ (assumed), and the squeeze."""
+        return self.sigma_mm * (1 if self.is_worst_case else 2) + self.squeeze_mm
 
 
 @dataclass(frozen=True)
@@ -192,6 +211,25 @@ class PressProfile:
     def white_slots(self) -> tuple[Slot, ...]:
         """Slots that hold white, left to right; each is one hit."""
         return tuple(slot for slot in self.slots if slot.role == "white")
+
+    @property
+    def hits(self) -> tuple[float, ...]:
+        """Amount of each hit of white, 0..1 of a full one, in print order."""
+        return self.white.hits or (1.0,) * len(self.white_slots)
+
+    @property
+    def white_rounds(self) -> int:
+        """How often the white heads must pass to lay all hits: each slot lays one at a time."""
+        return math.ceil(len(self.hits) / len(self.white_slots))
+
+    @property
+    def scatter(self) -> float:
+        """S·X of all hits of white."""
+        return self.white.scatter * sum(self.hits)
+
+    def with_hits(self, hits: tuple[float, ...]) -> "PressProfile":
+        """The same press with other hits of white; none given leaves its own."""
+        return replace(self, white=replace(self.white, hits=hits)) if hits else self
 
     def slots_in_print_order(self) -> tuple[Slot, ...]:
         """Slots in the order in which they reach the medium."""

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands
 from swaddon.core.optics import Appearance, seen_bands
+from swaddon.core.profile import Registration
 from swaddon.core.raster import Plane, Rgba
 from swaddon.core.units import mm_from_px
 
@@ -109,19 +110,12 @@ def edge_length_px(inside: Plane) -> float:
     return math.pi / 4 * (across + down)
 
 
-def choke_curve(edges: Edges, sigma_mm: float, squeeze_mm: float, worst_case: bool = False) -> ChokeCurve:
-    """Expected harm against choke.
-
-    Parameters
-    ----------
-    sigma_mm
-        Standard deviation of the registration error across an edge; with ``worst_case`` the error that always occurs.
-    squeeze_mm
-        How far the press squeezes white outwards.
-    """
+def choke_curve(edges: Edges, meets: Registration) -> ChokeCurve:
+    """Expected harm against choke: over a normal error, or half and half over the worst to either side."""
+    sigma_mm, squeeze_mm = meets.sigma_mm, meets.squeeze_mm
     choke = np.arange(0, LARGEST_MM + STEP_MM / 2, STEP_MM)
     over = choke - squeeze_mm
-    if worst_case or sigma_mm < 1e-6:
+    if meets.is_worst_case or sigma_mm < 1e-6:
         peeks = np.maximum(sigma_mm - over, 0) / 2 + np.maximum(-sigma_mm - over, 0) / 2
         bares = np.maximum(over - sigma_mm, 0) / 2 + np.maximum(over + sigma_mm, 0) / 2
     else:

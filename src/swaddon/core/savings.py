@@ -65,7 +65,7 @@ def saving(item: Worth, profile: PressProfile, ppi: float) -> Saving:
     """Amounts and money of what was left out."""
     pixel_m2 = pixel_area_mm2(ppi) / 1e6
     ml = {ink: px * pixel_m2 * profile.lay_down_ml_m2.get(ink, 0.0) for ink, px in item.full_px.items()}
-    white = ml["W"] * len(profile.white_slots)
+    white = ml["W"] * sum(profile.hits)
     colour = sum(ml[slot.ink] for slot in profile.colour_slots)
     area_m2 = item.pixels * pixel_m2
     lines = [

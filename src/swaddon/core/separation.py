@@ -6,7 +6,7 @@ Inverse: for each node of an RGB grid, black is set by grey component replacemen
 projected Gauss-Newton steps in CIELAB; between nodes the table is read by tetrahedral interpolation.
 """
 
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +19,7 @@ NODES = 33
 """Nodes per edge of the inverse table."""
 
 Table = NDArray[np.float32]
+Ground = tuple[float, float, float]
 
 
 def demichel_weights(cmyk: np.ndarray) -> np.ndarray:
@@ -58,8 +59,14 @@ def transmittance(cmyk: np.ndarray, primaries: np.ndarray, n: float) -> np.ndarr
 
 
 @lru_cache(maxsize=8)
-def inverse_table(separation: Separation) -> Table:
+def inverse_table(separation: Separation, ground: Ground | None = None) -> Table:
     """The inverse of the forward model on an sRGB grid.
+
+    Parameters
+    ----------
+    ground
+        Band reflectances 0..1 of cloth that the inks lie on without white: they are solved for what is seen on it, so
+        that they make up for its tint as far as ink can. ``None``: on white.
 
     Returns
     -------
@@ -70,11 +77,13 @@ def inverse_table(separation: Separation) -> Table:
     rgb = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
     target = target_lab(rgb, separation)
     no_black = np.zeros(len(rgb))
-    first = _solve_cmy(target, no_black, separation)
+    primaries = separation.primaries() * (1.0 if ground is None else np.asarray(ground))
+    solve = partial(_solve_cmy, target, primaries=primaries, n=separation.yule_nielsen_n)
+    first = solve(no_black)
     grey = first.min(axis=1)
     room = max(1 - separation.black_start, 1e-6)
     black = separation.black_strength * np.clip((grey - separation.black_start) / room, 0, 1) ** 1.5
-    cmy = _solve_cmy(target, black, separation)
+    cmy = solve(black)
     cmyk = _within_limit(np.column_stack([cmy, black]), separation.total_area_limit / 100)
     cmyk[-1] = 0.0
     table = (cmyk * 255).astype(np.float32).reshape(NODES, NODES, NODES, 4)
@@ -88,9 +97,8 @@ def target_lab(rgb: np.ndarray, separation: Separation) -> np.ndarray:
     return lab_from_bands(darkest + (1 - darkest) * bands_from_srgb8(rgb))
 
 
-def _solve_cmy(target: np.ndarray, black: np.ndarray, separation: Separation, steps: int = 11) -> np.ndarray:
+def _solve_cmy(target: np.ndarray, black: np.ndarray, primaries: np.ndarray, n: float, steps: int = 11) -> np.ndarray:
     """C, M, Y in 0..1 that come nearest to the CIELAB target with black given; hue counts most."""
-    primaries, n = separation.primaries(), separation.yule_nielsen_n
     weight = _lch_weights(target)
     cmy = np.clip(1 - (target[:, :1] / 100) * np.ones((1, 3)), 0.02, 0.98)
     damping = np.full(len(target), 1e-2)

@@ -37,21 +37,24 @@ class PrintTime:
         return 3600 / self.print_s if self.print_s > 0 else 0.0
 
 
-def print_time(measures: Measures, carriage: Carriage) -> PrintTime:
-    """Time of each phase, and of the whole print."""
-    phases = tuple(_phase_time(phase, measures, carriage) for phase in carriage.phases)
+def print_time(measures: Measures, carriage: Carriage, white_rounds: int = 1) -> PrintTime:
+    """Time of each phase, and of the whole print; white that needs more hits than slots goes round again."""
+    phases = tuple(
+        _phase_time(phase, measures, carriage, white_rounds if "white" in phase.roles else 1)
+        for phase in carriage.phases
+    )
     printing = any(phase.bands for phase in phases)
     return PrintTime(carriage.fixed_s if printing else 0.0, phases)
 
 
-def _phase_time(phase: Phase, measures: Measures, carriage: Carriage) -> PhaseTime:
+def _phase_time(phase: Phase, measures: Measures, carriage: Carriage, rounds: int) -> PhaseTime:
     rows = np.zeros(measures.height_px, np.bool_)
     width_px = 0
     for role in phase.roles:
         extent = measures.extents[role]
         rows |= extent.rows
         width_px = max(width_px, extent.width_px)
-    count = non_empty_bands(rows, px_from_mm(carriage.head_height_mm / phase.passes, measures.ppi))
+    count = rounds * non_empty_bands(rows, px_from_mm(carriage.head_height_mm / phase.passes, measures.ppi))
     travel_s = mm_from_px(width_px, measures.ppi) / carriage.speed_mm_s + carriage.turn_s
     return PhaseTime(phase.name, count, count * travel_s)
 

@@ -161,17 +161,21 @@ def _dither(width: int) -> NDArray[np.uint16]:
     return np.ascontiguousarray(np.tile(tile, (1, -(-width // _DITHER_TILE)))[:, :width])
 
 
-def figure(rgba: Rgba, soft: Mask, ramp: NDArray[np.uint8], design_white: bool) -> Plane:
+def figure(rgba: Rgba, soft: Mask, ramp: NDArray[np.uint8], design_white: bool, otherwise: Mask | None = None) -> Plane:
     """Coverage of the printed figure whose edge the choke starts from.
 
     A fade counts as figure throughout, so that its white follows it to the end. White of the design that is not
-    printed is bare cloth and so not part of the figure.
+    printed is bare cloth and so not part of the figure. ``otherwise`` is a mask of white of the design that is treated
+    the other way round.
     """
-    out: Plane = np.maximum(alpha_of(rgba), soft)
-    if not design_white:
-        lowest = rgba[..., :3].min(axis=2)
-        out = (out.astype(np.uint16) * (255 - ramp[lowest]) // 255).astype(np.uint8)
-    return np.ascontiguousarray(out)
+    whole: Plane = np.maximum(alpha_of(rgba), soft)
+    if design_white and otherwise is None:
+        return np.ascontiguousarray(whole)
+    lowest = rgba[..., :3].min(axis=2)
+    bare = (whole.astype(np.uint16) * (255 - ramp[lowest]) // 255).astype(np.uint8)
+    if otherwise is not None:
+        bare = np.where((otherwise > 0) == design_white, bare, whole)
+    return np.ascontiguousarray(bare)
 
 
 def pull_in(coverage: Plane, choke_px: float) -> Plane:
@@ -233,6 +237,16 @@ def guarded(figure: Plane, coverage: Plane, thin: tuple[Mask, Mask], choke_px: f
     return out
 
 
+def shrunk_screen(cut: Mask, choke_px: float) -> Mask:
+    """A screen's mask (255 = ink) with every hole wider by ``choke_px``, to whole pixels."""
+    if choke_px <= 0:
+        return cut
+    reach = math.ceil(choke_px + 1)
+    framed = cv2.copyMakeBorder(cut, reach, reach, reach, reach, cv2.BORDER_REPLICATE)
+    pulled = pull_in(np.asarray(framed, np.uint8), choke_px)[reach:-reach, reach:-reach]
+    return np.asarray(cv2.inRange(pulled, 128, 255), np.uint8)
+
+
 def _taps(reach: int) -> NDArray[np.float64]:
     """(dy, dx, distance) of the neighbours within ``reach`` pixels, nearest first."""
     span = np.arange(-reach, reach + 1)
@@ -266,6 +280,7 @@ def lay(
     limit: float | None,
     design_white: bool,
     need: Plane | None = None,
+    otherwise: Mask | None = None,
 ) -> Plane:
     """The white plane.
 
@@ -285,6 +300,8 @@ def lay(
         Whether white of the design is printed.
     need
         ``uint8 (H, W)``: white that each colour needs, used instead of the limit.
+    otherwise
+        Mask of white of the design that is treated the other way round.
     """
     out = np.empty(coverage.shape, np.uint8)
     under, percent = limit is not None or need is not None, float(limit or 0)
@@ -299,6 +316,9 @@ def lay(
             percent, int(design_white), under, out[rows],
         ),
     )  # fmt: skip
+    if otherwise is not None:
+        other = lay(rgba, cmyk, coverage, print_alpha, ramp, limit, not design_white, need)
+        np.copyto(out, other, where=otherwise > 0)
     return out
 
 

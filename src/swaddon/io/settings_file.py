@@ -8,6 +8,8 @@ from swaddon.core.colour import Rgb, rgb_from_hex
 from swaddon.core.placement import Placement
 from swaddon.core.plan.settings import (
     AlphaTreatment,
+    DesignRule,
+    FixedWhite,
     HoleSettings,
     Keep,
     Knockout,
@@ -105,16 +107,50 @@ class _Holes(Strict):
         )
 
 
+class _Fixed(Strict):
+    colour: Colour
+    amount: Share
+    tolerance: Annotated[float, Field(gt=0, le=50)] = 6.0
+
+    def value(self) -> FixedWhite:
+        return FixedWhite(rgb_from_hex(self.colour), self.amount, self.tolerance)
+
+
+class _DesignRule(Strict):
+    point: PointPair
+    ink: bool
+
+    def value(self) -> DesignRule:
+        return DesignRule(self.point, self.ink)
+
+
 class _White(Strict):
-    mode: Literal["none", "need", "solid", "limit"]
+    mode: Literal["none", "highlight", "need", "solid", "limit", "only"]
     limit: Annotated[float, Field(ge=0, le=400)]
-    design: bool
+    design: bool | None
     choke_mm: Annotated[float, Field(ge=0, le=2)]
     allowed_shift: Annotated[float, Field(ge=0, le=50)] = 3.0
     least: Share = 0.0
     most: Share = 1.0
     guard: bool = True
     registration_mm: Annotated[float, Field(ge=0, le=2)] | None = None
+    worst_case: bool = False
+    squeeze_mm: Annotated[float, Field(ge=0, le=2)] | None = None
+    screen_choke_mm: Annotated[float, Field(ge=0, le=1)] = 0.0
+    fixed: list[_Fixed] = []
+    design_rules: list[_DesignRule] = []
+    hits: Annotated[list[Share], Field(max_length=4)] = []
+    strengthen: bool = False
+    whole_sheet: bool = False
+
+    def value(self) -> WhiteSettings:
+        plain = self.model_dump(exclude={"fixed", "design_rules", "hits"})
+        return WhiteSettings(
+            **plain,
+            fixed=tuple(item.value() for item in self.fixed),
+            design_rules=tuple(item.value() for item in self.design_rules),
+            hits=tuple(self.hits),
+        )
 
 
 class SettingsModel(Strict):
@@ -143,7 +179,7 @@ class SettingsModel(Strict):
             keeps=tuple(item.value() for item in self.keeps),
             alpha=None if self.alpha is None else self.alpha.value(),
             holes=self.holes.value(),
-            white=WhiteSettings(**self.white.model_dump()),
+            white=self.white.value(),
             mirrored=self.mirrored,
             quantity=self.quantity,
         )

@@ -80,6 +80,7 @@ def _layer(key: str, plan: Plan, cmyk: list[float], white: float) -> Layer:
         share = cmyk[INKS.index(key)]
         return Layer(key, TITLES[key], share, f"{share:.0%}")
     if key == "W":
-        hits = len(plan.request.profile.white_slots)
-        return Layer(key, TITLES[key], white, f"{white:.0%}" + (f" × {hits} hits" if hits > 1 else ""))
+        hits = plan.request.profile.hits
+        share = white * sum(hits) / max(len(hits), 1)
+        return Layer(key, TITLES[key], share, f"{white:.0%}" + (f" × {len(hits)} hits" if len(hits) > 1 else ""))
     return Layer(key, TITLES[key], 1.0, "")

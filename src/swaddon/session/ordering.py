@@ -46,6 +46,13 @@ class Order:
     white: str | None
     choke: str | None
     registration: str | None
+    squeeze: str | None
+    screen_choke: str | None
+    hits: str | None
+    white_at: list[str] | None
+    design_at: list[str] | None
+    strengthen: bool | None
+    whole_sheet: bool | None
     guard: bool | None
     design_white: bool | None
     quantity: int | None
@@ -132,7 +139,21 @@ def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
     if order.guard is not None:
         changes["guard"] = order.guard
     if order.registration is not None:
-        changes["registration_mm"] = parse.length_mm(order.registration, "--registration", 0, 2)
+        changes |= parse.registration(order.registration)
+    if order.squeeze is not None:
+        changes["squeeze_mm"] = parse.length_mm(order.squeeze, "--squeeze", 0, 2)
+    if order.screen_choke is not None:
+        changes["screen_choke_mm"] = parse.length_mm(order.screen_choke, "--screen-choke", 0, 1)
+    if order.hits is not None:
+        changes["hits"] = parse.hits(order.hits)
+    if order.white_at is not None:
+        changes["fixed"] = tuple(parse.fixed_white(text) for text in order.white_at)
+    if order.design_at is not None:
+        changes["design_rules"] = tuple(parse.design_rule(text) for text in order.design_at)
+    if order.strengthen is not None:
+        changes["strengthen"] = order.strengthen
+    if order.whole_sheet is not None:
+        changes["whole_sheet"] = order.whole_sheet
     if order.choke is not None and order.choke != "auto":
         changes["choke_mm"] = parse.length_mm(order.choke, "--choke", 0, 2)
     if order.design_white is not None:

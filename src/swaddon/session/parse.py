@@ -4,7 +4,7 @@ import re
 
 from swaddon.core.colour import Rgb, rgb_from_hex
 from swaddon.core.placement import Point
-from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.plan.settings import AlphaTreatment, DesignRule, FixedWhite, Keep, Knockout
 from swaddon.core.screen import Screen
 from swaddon.core.units import MM_PER_INCH
 
@@ -132,16 +132,53 @@ def _number(text: str, form: str, least: float, most: float) -> float:
 
 
 def white(text: str) -> dict[str, object]:
-    """White under colour: ``none``, ``solid``, ``limit:280`` (total coverage, %) or ``need:3`` (allowed shift, ΔE)."""
-    if text in ("none", "solid"):
+    """White: ``none``, ``highlight``, ``solid``, ``only``, ``limit:280`` (coverage, %) or ``need:3`` (shift, ΔE)."""
+    if text in ("none", "highlight", "solid", "only"):
         return {"mode": text}
-    form = f"--white “{text}” is not none, solid, limit:PERCENT (0 to 400 %) or need:SHIFT (0 to 50 ΔE)"
+    form = (
+        f"--white “{text}” is not none, highlight, solid, only, limit:PERCENT (0 to 400 %) or need:SHIFT (0 to 50 ΔE)"
+    )
     kind, _, value = text.partition(":")
     if kind == "limit":
         return {"mode": "limit", "limit": _number(value, form, 0, 400)}
     if kind == "need":
         return {"mode": "need", "allowed_shift": _number(value or "3", form, 0, 50)}
     raise ValueError(form)
+
+
+def fixed_white(text: str) -> FixedWhite:
+    """White set by hand for a colour, from ``COLOUR:AMOUNT[:TOLERANCE]``."""
+    parts = text.split(":")
+    form = f"--white-at “{text}” is not COLOUR:AMOUNT[:TOLERANCE], such as #c81e28:0.4:6 (0..1, ΔE)"
+    if len(parts) not in (2, 3):
+        raise ValueError(form)
+    tolerance = _number(parts[2], form, 0.5, 50) if len(parts) == 3 else 6.0
+    return FixedWhite(colour(parts[0], "--white-at colour"), _number(parts[1], form, 0, 1), tolerance)
+
+
+def design_rule(text: str) -> DesignRule:
+    """An area of white of the design by a place in it, from ``ink@X,Y`` or ``bare@X,Y``."""
+    kind, _, place = text.partition("@")
+    if kind not in ("ink", "bare") or not place:
+        raise ValueError(f"--design-at “{text}” is not ink@X,Y or bare@X,Y in artwork pixels")
+    return DesignRule(point(place, "--design-at"), kind == "ink")
+
+
+def hits(text: str) -> tuple[float, ...]:
+    """Amounts of each hit of white, from ``1,0.6``."""
+    form = f"--hits “{text}” is not one to four amounts between 0 and 1, such as 1,0.6"
+    parts = text.split(",")
+    if not 1 <= len(parts) <= 4:
+        raise ValueError(form)
+    return tuple(_number(part, form, 0, 1) for part in parts)
+
+
+def registration(text: str) -> dict[str, object]:
+    """Registration error: a length that is its standard deviation, or with ``:worst`` the largest that occurs."""
+    length, _, kind = text.partition(":")
+    if kind not in ("", "worst"):
+        raise ValueError(f"--registration “{text}” is not a length such as 0.12mm or 0.2mm:worst")
+    return {"registration_mm": length_mm(length, "--registration", 0, 2), "worst_case": kind == "worst"}
 
 
 def alpha(text: str) -> AlphaTreatment:

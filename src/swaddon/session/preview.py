@@ -27,7 +27,7 @@ from swaddon.core.plan.ink_stages import fade_tables
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
-from swaddon.core.plan.white_stages import white_of
+from swaddon.core.plan.white_stages import Ground, screen_choke_px, white_of
 from swaddon.core.raster import Plane, Sample, half, halve
 from swaddon.core.screen import Cut, cut
 from swaddon.core.units import MM_PER_INCH, px_from_mm
@@ -91,6 +91,7 @@ class _Stock:
     treated: Treated
     separated: NDArray[np.uint8]
     zones: Zones | None
+    design: Plane | None = None
 
 
 class Previewer:
@@ -114,7 +115,7 @@ class Previewer:
     def warm(self, plan: Plan) -> None:
         """Prepare what the next slider drag needs."""
         assert plan.grid is not None and plan.knocked is not None and plan.separated is not None  # noqa: PT018
-        stock = _Stock(plan.grid, plan.knocked.taken, plan.treated, plan.separated, plan.zones)
+        stock = _Stock(plan.grid, plan.knocked.taken, plan.treated, plan.separated, plan.zones, plan.design)
         self._reduced_stock(plan.keys, stock, _coarsest(plan.art.shape))
 
     def _memo(self, parts: Any, compute: Any) -> Any:
@@ -155,14 +156,16 @@ class Previewer:
     # while a plan is being made
 
     def _stock(self, request: PlanRequest, keys: Mapping[str, str]) -> _Stock | None:
-        grid, knocked, treated, separated, zones = (
-            self._cache.get(keys[name]) for name in ("grid", "knockout", "fades", "separate", "zones")
+        grid, knocked, treated, separated, zones, design = (
+            self._cache.get(keys[name]) for name in ("grid", "knockout", "fades", "separate", "zones", "design")
         )
         if grid is None or knocked is None or treated is None or separated is None:
             return None
         if zones is None and (needs_regions(request.settings) or treated.tone is not None):
             return None
-        return _Stock(grid, knocked.taken, treated, separated, zones)
+        if design is None and request.settings.white.design_rules:
+            return None
+        return _Stock(grid, knocked.taken, treated, separated, zones, design)
 
     def _reduced_stock(self, keys: Mapping[str, str], stock: _Stock, level: int) -> _Stock:
         treated, tone = stock.treated, stock.treated.tone
@@ -172,12 +175,16 @@ class Previewer:
         zones = stock.zones
         if zones is not None:
             zones = replace(zones, plane=self._level("zones" + keys["zones"], zones.plane, level, every_second))
+        design = stock.design
+        if design is not None:
+            design = self._level("design" + keys["design"], design, level, every_second)
         return _Stock(
             grid=self._level(keys["grid"], stock.grid, level, halve),
             taken=self._level("taken" + keys["knockout"], _gone(stock.taken), level),
             treated=replace(treated, art=art, tone=tone),
             separated=self._level("separate" + keys["separate"], stock.separated, level),
             zones=zones,
+            design=design,
         )
 
     def _visible_part(self, request: PlanRequest, view: View, run: Run) -> Layers | None:
@@ -215,7 +222,7 @@ class Previewer:
         art = part.treated.art
         soft = underbase.soft_area(art) if level or part.treated.soft.shape != art.shape[:2] else part.treated.soft
         alpha = underbase.print_alpha(art, soft, fade_tables(request))
-        whole = white_of(request, art, part.separated, soft, alpha, run).plane
+        whole = white_of(request, Ground(art, part.separated, soft, alpha, part.design), run).plane
         return fine_white(whole), printed_share(part.separated, whole)
 
     def _printed(
@@ -230,7 +237,8 @@ class Previewer:
             if level == 0:
                 mask = cut(part.zones.plane, part.zones.plane if tone is None else tone, screens, left, top)
                 cmyk = holes.punch(cmyk, mask, part.zones.plane, given)
-                white = np.where(mask > 0, white, np.uint16(0))
+                own = underbase.shrunk_screen(mask, screen_choke_px(request))
+                white = np.where(own > 0, white, np.uint16(0))
                 share = np.asarray(cv2.bitwise_and(share, mask), np.uint8)
             else:
                 cmyk, white, share = _mean(cmyk, white, share, part.zones, tone, screens, given)
@@ -313,6 +321,7 @@ def _cropped(stock: _Stock, part: tuple[slice, slice]) -> _Stock:
         replace(treated, art=crop(treated.art), tone=None if treated.tone is None else crop(treated.tone), soft=soft),
         crop(stock.separated),
         None if zones is None else replace(zones, plane=crop(zones.plane)),
+        None if stock.design is None else crop(stock.design),
     )
 
 

@@ -98,6 +98,8 @@ def _white(plan: Plan) -> str:
     choke = f"choke {white.choke_mm:.2f} mm"
     ways = {
         "none": "No white under colour.",
+        "highlight": f"White under highlights only, {choke}: {saved}.",
+        "only": "White alone, no colour.",
         "solid": f"Solid white, {choke}.",
         "limit": f"White by total coverage of {white.limit:g} %, {choke}: {saved}.",
         "need": f"White by need, allowed shift {white.allowed_shift:g} ΔE, {choke}: {saved}.",
@@ -171,11 +173,13 @@ def _colours(plan: Plan) -> str:
 def _charts(plan: Plan) -> str:
     white = plan.request.settings.white
     parts = []
-    harm = choke_lines(plan)
-    if harm and white.mode != "none":
+    harm, meets = choke_lines(plan), plan.request.settings.registration(plan.request.profile)
+    kind = "the worst that occurs" if meets.is_worst_case else "σ"
+    if harm and white.mode not in ("none", "only"):
         parts.append(
-            f"<p>For a registration error (σ) of {_sigma(plan):.2f} mm a choke of {plan.choke.recommended_mm:.2f} mm "
-            f"does the least harm; this plan has {white.choke_mm:.2f} mm.</p>"
+            f"<p>For a registration error ({kind}) of {meets.sigma_mm:.2f} mm "
+            f"a choke of {plan.choke.recommended_mm:.2f} mm does the least harm; "
+            f"this plan has {white.choke_mm:.2f} mm.</p>"
         )
         parts.append(_chart(harm, white.choke_mm, "Harm in ΔE·mm² against choke in mm"))
     need = need_lines(plan)
@@ -186,11 +190,6 @@ def _charts(plan: Plan) -> str:
 
 def _short(value: float) -> str:
     return f"{value:,.0f}".replace(",", " ") if value >= 100 else f"{value:.2g}"
-
-
-def _sigma(plan: Plan) -> float:
-    entered = plan.request.settings.white.registration_mm
-    return plan.request.profile.registration.sigma_mm if entered is None else entered
 
 
 def _chart(lines: Sequence[Line], today: float, says: str) -> str:

@@ -49,7 +49,7 @@ def box(scene: Scene) -> Iterator[Finding]:
     size_mm2 = pixels * scene.pixel_mm2
     x, y = scene.mm(*place(area))
     ml = float(scene.white[area > 0].sum(dtype=np.uint64)) / 255 * scene.pixel_mm2 / 1e6
-    ml *= scene.profile.lay_down_ml_m2["W"] * len(scene.profile.white_slots)
+    ml *= scene.full_white_ml_m2
     money = rounded(Material("White ink", "white", ml, scene.profile.white_ink).cost)
     is_jpeg = scene.artwork.file_format == "JPEG"
     taken = Knockout(colour, tolerance, "outside", "soft", clean=is_jpeg)

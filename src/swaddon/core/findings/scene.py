@@ -55,6 +55,11 @@ class Scene:
     def pixel_mm2(self) -> float:
         return pixel_area_mm2(self.measures.ppi)
 
+    @property
+    def full_white_ml_m2(self) -> float:
+        """Lay-down of full white, all hits."""
+        return self.profile.lay_down_ml_m2["W"] * sum(self.profile.hits)
+
     def centre(self) -> tuple[float, float]:
         """Middle of the print, else of the artboard, in mm."""
         box = self.measures.printed

@@ -5,18 +5,12 @@ from collections.abc import Iterator
 import cv2
 import numpy as np
 
-from swaddon.core.colour import Rgb, hex_from_rgb, lab_from_srgb8
+from swaddon.core.colour import hex_from_rgb, lab_from_srgb8
 from swaddon.core.findings.scene import Finding, Scene
+from swaddon.core.goods import is_dark, is_white
 from swaddon.core.raster import bounds, place
 
-DARK_LIGHTNESS = 60.0
-"""Garments below this L* need white to show colours as they are (assumed)."""
-
 _LOST_AT_LEAST_MM = 2.0
-
-WHITE_LIGHTNESS, WHITE_CHROMA = 93.0, 5.0
-"""Garments lighter and greyer than this count as white goods (assumed)."""
-
 
 _BLACK_BELOW = 40
 """Artwork whose sRGB values are all below this counts as black (assumed)."""
@@ -25,17 +19,6 @@ _BLACK_GARMENT_LIGHTNESS = 20.0
 """On garments below this L* black needs no white (assumed)."""
 
 _UNDER_BLACK_AT_LEAST_MM2 = 100.0
-
-
-def is_dark(garment: Rgb) -> bool:
-    """Whether colours on this garment need white under them."""
-    return float(lab_from_srgb8(garment)[0]) < DARK_LIGHTNESS
-
-
-def is_white(garment: Rgb) -> bool:
-    """Whether the garment counts as white goods."""
-    lightness, a, b = lab_from_srgb8(garment)
-    return bool(lightness >= WHITE_LIGHTNESS and np.hypot(a, b) <= WHITE_CHROMA)
 
 
 def white_choice(scene: Scene) -> Iterator[Finding]:
@@ -70,9 +53,7 @@ def white_under_black(scene: Scene) -> Iterator[Finding]:
     area_mm2 = cv2.countNonZero(mask) * scene.pixel_mm2
     if area_mm2 < _UNDER_BLACK_AT_LEAST_MM2:
         return
-    hits = len(scene.profile.white_slots)
-    coverage = cv2.mean(scene.white, mask)[0] / 255
-    ml = coverage * area_mm2 / 1e6 * hits * scene.profile.lay_down_ml_m2["W"]
+    ml = cv2.mean(scene.white, mask)[0] / 255 * area_mm2 / 1e6 * scene.full_white_ml_m2
     text = (
         f"White lies under black over {area_mm2 / 100:.1f} cm² on a garment that is black itself: "
         f"{ml:.2f} ml of white that nobody sees and that stiffens the print."

@@ -21,8 +21,9 @@ from swaddon.core.optics import Appearance, printed_share
 from swaddon.core.palette import main_colours
 from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.hole_stages import screens_of
+from swaddon.core.plan.ink_stages import ink_key, ink_table
 from swaddon.core.plan.request import PlanRequest
-from swaddon.core.plan.white_stages import amount_key, colour_errors, white_under
+from swaddon.core.plan.white_stages import amount_key, colour_errors, figure_of, ground_key, white_under
 from swaddon.core.register import ChokeCurve, choke_curve, edges_of
 from swaddon.core.savings import Worth, worth
 
@@ -62,7 +63,7 @@ def _worth(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[Wor
         codes, counts = run.memo(
             ("taken colours", done["keys"]["knockout"], index), partial(colour_counts, done["grid"], own)
         )
-        out.append(worth(codes, counts, request.table(), ramp, under, settings.white.design))
+        out.append(worth(codes, counts, ink_table(request), ramp, under, settings.prints_design_white))
     return tuple(out)
 
 
@@ -82,10 +83,9 @@ def _inspect(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Inspect
 
 def _choke(request: PlanRequest, done: Mapping[str, Any], run: Run) -> ChokeCurve:
     """Harm of peeking white and of bare rims against choke, at this plan's edges."""
-    white = request.settings.white
     ramp = underbase.design_ramp(request.profile.white)
     art = done["fades"].art
-    figure = underbase.figure(art, done["fades"].soft, ramp, white.design)
+    figure = figure_of(request, art, done["fades"].soft, done["design"])
     look = Appearance.of(request.settings.garment, request.profile)
 
     def pulled_in(rgb: NDArray[np.uint8], inks: NDArray[np.floating]) -> NDArray[np.float64]:
@@ -93,9 +93,7 @@ def _choke(request: PlanRequest, done: Mapping[str, Any], run: Run) -> ChokeCurv
         return white_under(request, run, rgb, inks) * (1 - ramp[rgb.min(axis=1)] / 255)
 
     edges = edges_of(figure, art, done["separate"], pulled_in, look, request.ppi)
-    meets = request.profile.registration
-    sigma = meets.sigma_mm if white.registration_mm is None else white.registration_mm
-    return choke_curve(edges, sigma, meets.squeeze_mm)
+    return choke_curve(edges, request.settings.registration(request.profile))
 
 
 def _advice(request: PlanRequest, done: Mapping[str, Any], run: Run) -> WhiteAdvice:
@@ -138,7 +136,7 @@ COUNT_STAGES = (
         "hand",
         1,
         ("separate", "whole white", "cut", "measure", "whole measure"),
-        lambda r: (r.profile.lay_down_ml_m2.items(), r.profile.slots, r.profile.powder),
+        lambda r: (r.profile.lay_down_ml_m2.items(), r.profile.slots, r.profile.white, r.profile.powder),
         _hand,
         "Judging the hand",
     ),
@@ -148,13 +146,12 @@ TROUBLE_STAGES = (
     Stage(
         "choke",
         1,
-        ("fades", "separate"),
+        ("fades", "separate", "design"),
         lambda r: (
             amount_key(r.settings),
-            r.settings.white.design,
-            r.settings.white.registration_mm,
+            r.settings.prints_design_white,
+            r.settings.registration(r.profile),
             r.settings.garment,
-            r.profile.registration,
             r.profile.white,
             r.ppi,
         ),
@@ -184,7 +181,7 @@ LOOK_STAGES = (
         "worth",
         1,
         ("grid", "knockout"),
-        lambda r: (r.settings.white, r.profile.white, r.profile.separation),
+        lambda r: (amount_key(r.settings), r.settings.prints_design_white, ground_key(r), ink_key(r), r.profile.white),
         _worth,
         "Counting what was saved",
     ),

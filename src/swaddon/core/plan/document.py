@@ -47,6 +47,17 @@ def settings_document(settings: PlanSettings) -> dict[str, Any]:
             "most": settings.white.most,
             "guard": settings.white.guard,
             "registration_mm": settings.white.registration_mm,
+            "worst_case": settings.white.worst_case,
+            "squeeze_mm": settings.white.squeeze_mm,
+            "screen_choke_mm": settings.white.screen_choke_mm,
+            "fixed": [
+                {"colour": hex_from_rgb(item.colour), "amount": item.amount, "tolerance": item.tolerance}
+                for item in settings.white.fixed
+            ],
+            "design_rules": [{"point": list(rule.point), "ink": rule.ink} for rule in settings.white.design_rules],
+            "hits": list(settings.white.hits),
+            "strengthen": settings.white.strengthen,
+            "whole_sheet": settings.white.whole_sheet,
         },
         "mirrored": settings.mirrored,
         "quantity": settings.quantity,

@@ -1,6 +1,6 @@
 """Stages of the inks: how they and the white follow fades, separation, and inks before and after the holes."""
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from typing import Any
 
 import cv2
@@ -8,12 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core import holes, underbase
-from swaddon.core.colour import lab_from_srgb8, xyz_from_lab
+from swaddon.core.colour import bands_from_srgb8, lab_from_srgb8, xyz_from_lab
 from swaddon.core.optics import Appearance
 from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.raster import Rgba
-from swaddon.core.separation import separate
+from swaddon.core.separation import Table, inverse_table, separate
 
 
 def _separate(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> NDArray[np.uint8]:
@@ -21,7 +21,23 @@ def _separate(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> NDArr
     if cv2.countNonZero(done["fades"].soft):
         art = art.copy()
         cv2.insertChannel(done["alpha"].ink, art, 3)
-    return separate(art, request.table())
+    if request.settings.white.mode == "only":
+        return np.zeros_like(art)
+    return separate(art, ink_table(request))
+
+
+def ink_table(request: PlanRequest) -> Table:
+    """The inverse separation that the plan uses: the profile's, or one solved for the garment's tint."""
+    if not request.settings.strengthens:
+        return request.table()
+    r, g, b = bands_from_srgb8(request.settings.garment).tolist()
+    return inverse_table(request.profile.separation, (r, g, b))
+
+
+def ink_key(request: PlanRequest) -> Hashable:
+    """What decides the inks of a colour."""
+    settings = request.settings
+    return request.profile.separation, settings.garment if settings.strengthens else None, settings.white.mode == "only"
 
 
 def _inks(_request: PlanRequest, done: Mapping[str, Any], _run: Run) -> NDArray[np.uint8]:
@@ -54,6 +70,6 @@ INK_STAGES = (
         _alpha,
         "Following fades",
     ),
-    Stage("separate", 1, ("fades", "alpha"), lambda r: r.profile.separation, _separate, "Separating inks"),
+    Stage("separate", 1, ("fades", "alpha"), ink_key, _separate, "Separating inks"),
     Stage("inks", 1, ("separate", "zones", "cut", "give back"), lambda _: None, _inks, "Cutting inks"),
 )

@@ -1,6 +1,5 @@
 """plan.json: the plan as plain values. Names are a contract (docs/plan-json.md): fields may be added, none renamed."""
 
-from collections import Counter
 from typing import Any
 
 from swaddon import __version__
@@ -50,7 +49,8 @@ def plan_report(plan: Plan) -> dict[str, Any]:
             "mode": settings.white.mode,
             "limit": settings.white.limit,
             "choke_mm": settings.white.choke_mm,
-            "design": settings.white.design,
+            "design": settings.prints_design_white,
+            "hits": [round(amount, 4) for amount in profile.hits],
             "area_mm2": round(measures.white_mm2, 2),
             "coverage_mean": round(measures.coverage["W"], 6),
             "allowed_shift": settings.white.allowed_shift,
@@ -101,25 +101,27 @@ def plan_report(plan: Plan) -> dict[str, Any]:
 
 
 def channels(plan: Plan) -> list[dict[str, Any]]:
-    """One entry per ink position that prints, in print order."""
+    """One entry per hit of each ink, in print order."""
     profile, measures = plan.request.profile, plan.measures
-    hits: Counter[str] = Counter()
-    entries = []
-    for slot in profile.slots_in_print_order():
-        ink = "W" if slot.role == "white" else slot.ink
-        hits[ink] += 1
-        entries.append(
-            {
-                "ink": ink,
-                "role": slot.role,
-                "hit": hits[ink],
-                "slot": slot.number,
-                "coverage_mean": round(measures.coverage[ink], 6),
-                "amount": round(ink_ml(slot, measures, profile), 4),
-                "unit": "ml",
-            }
-        )
-    return entries
+    whites = profile.white_slots
+    laid = {
+        "white": [("W", whites[hit % len(whites)], hit + 1, amount) for hit, amount in enumerate(profile.hits)],
+        "colour": [(slot.ink, slot, 1, 1.0) for slot in profile.colour_slots],
+    }
+    return [
+        {
+            "ink": ink,
+            "role": slot.role,
+            "hit": hit,
+            "hit_amount": round(amount, 4),
+            "slot": slot.number,
+            "coverage_mean": round(measures.coverage[ink], 6),
+            "amount": round(ink_ml(ink, measures, profile) * amount, 4),
+            "unit": "ml",
+        }
+        for role in profile.print_order
+        for ink, slot, hit, amount in laid[role]
+    ]
 
 
 def stack(profile: PressProfile) -> list[str]:

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from swaddon.core.placement import Point
 from swaddon.core.plan.artwork import Artwork
@@ -20,16 +21,22 @@ LARGEST_GRID_PX = 200_000_000
 class PlanRequest:
     """What a plan is made of.
 
+    ``press`` is the press profile as it is stored, ``profile`` as these settings use it.
     ``table`` gives the profile's inverse separation; it may take a while, so it is asked for in the stage.
     ``ppi`` below the profile's gives a proxy: same stages, fewer pixels. ``tiles`` are the pattern tiles by name.
     """
 
     artwork: Artwork
     settings: PlanSettings
-    profile: PressProfile
+    press: PressProfile
     table: Callable[[], Table]
     ppi: float
     tiles: Tiles = field(default_factory=dict)
+
+    @cached_property
+    def profile(self) -> PressProfile:
+        """The press profile with the hits of white that were chosen."""
+        return self.press.with_hits(self.settings.white.hits)
 
     @property
     def height_mm(self) -> float:

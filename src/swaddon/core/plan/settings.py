@@ -4,12 +4,13 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from swaddon.core.colour import Rgb
+from swaddon.core.goods import is_white
 from swaddon.core.knockout import Edge, Reach
 from swaddon.core.placement import Placement, Point
-from swaddon.core.profile import PressProfile
+from swaddon.core.profile import PressProfile, Registration
 from swaddon.core.screen import Screen
 
-WhiteMode = Literal["none", "need", "solid", "limit"]
+WhiteMode = Literal["none", "highlight", "need", "solid", "limit", "only"]
 AlphaKind = Literal["keep", "hard", "screen"]
 
 
@@ -104,15 +105,51 @@ class HoleSettings:
 
 
 @dataclass(frozen=True)
+class FixedWhite:
+    """White, 0..1, that one colour gets whatever it needs: within ``tolerance`` ΔE00, fading out up to twice of it."""
+
+    colour: Rgb
+    amount: float
+    tolerance: float = 6.0
+
+
+@dataclass(frozen=True)
+class DesignRule:
+    """Whether the area of white of the design at a point (artwork pixels) is ink, or bare cloth."""
+
+    point: Point
+    ink: bool
+
+
+@dataclass(frozen=True)
 class WhiteSettings:
     """White under colour and in the design.
 
     Attributes
     ----------
+    mode
+        ``none``; ``highlight``: under the lightest tints only; ``need``: the least that holds each colour; ``solid``;
+        ``limit``: under colours of little ink; ``only``: the artwork in white alone, without any colour.
     limit
         C+M+Y+K in percent, used by mode ``limit``.
     design
-        Whether white of the design is printed.
+        Whether white of the design is printed; ``None``: on all but white garments.
+    design_rules
+        Areas of white of the design that are treated otherwise.
+    fixed
+        Colours whose white is set by hand, where white goes by colour (``need``, ``highlight``).
+    hits
+        Amount of each hit, 0..1 of a full one; empty: one full hit per white slot.
+    screen_choke_mm
+        How far white is pulled in from the holes of a screen.
+    worst_case
+        Whether the registration error is the largest that occurs instead of a standard deviation.
+    squeeze_mm
+        How far the press squeezes white outwards; ``None``: the press profile's.
+    strengthen
+        Whether inks are solved for this garment's tint, where no white lies under them.
+    whole_sheet
+        Whether the device floods the whole artboard with white instead of the picture's.
     allowed_shift, least, most
         Used by mode ``need``: ΔE00 that a colour may lose, and the least and most white, 0..1.
     guard
@@ -123,13 +160,26 @@ class WhiteSettings:
 
     mode: WhiteMode = "solid"
     limit: float = 280.0
-    design: bool = True
+    design: bool | None = None
     choke_mm: float = 0.25
     allowed_shift: float = 3.0
     least: float = 0.0
     most: float = 1.0
     guard: bool = True
     registration_mm: float | None = None
+    worst_case: bool = False
+    squeeze_mm: float | None = None
+    screen_choke_mm: float = 0.0
+    fixed: tuple[FixedWhite, ...] = ()
+    design_rules: tuple[DesignRule, ...] = ()
+    hits: tuple[float, ...] = ()
+    strengthen: bool = False
+    whole_sheet: bool = False
+
+    @property
+    def goes_by_colour(self) -> bool:
+        """Whether the white under a colour is read from a table of colours."""
+        return self.mode in ("highlight", "need", "only")
 
 
 @dataclass(frozen=True)
@@ -159,6 +209,7 @@ class PlanSettings:
             return tuple((x * factor, y * factor) for x, y in points)
 
         rules = tuple(replace(rule, points=moved(rule.points)) for rule in self.holes.rules)
+        white = tuple(replace(rule, point=moved((rule.point,))[0]) for rule in self.white.design_rules)
         return replace(
             self,
             placement=self.placement.scaled(factor, factor),
@@ -167,6 +218,26 @@ class PlanSettings:
                 item if item.point is None else replace(item, point=moved((item.point,))[0]) for item in self.keeps
             ),
             holes=replace(self.holes, rules=rules),
+            white=replace(self.white, design_rules=white),
+        )
+
+    @property
+    def prints_design_white(self) -> bool:
+        """Whether white of the design is ink: as chosen, else on all but white garments, whose cloth shows as well."""
+        return not is_white(self.garment) if self.white.design is None else self.white.design
+
+    @property
+    def strengthens(self) -> bool:
+        """Whether inks are solved for the garment's tint: only where no white lies under the colours."""
+        return self.white.strengthen and self.white.mode in ("none", "highlight")
+
+    def registration(self, profile: PressProfile) -> Registration:
+        """Registration as measured and entered, else the press profile's."""
+        own, white = profile.registration, self.white
+        return Registration(
+            own.sigma_mm if white.registration_mm is None else white.registration_mm,
+            own.squeeze_mm if white.squeeze_mm is None else white.squeeze_mm,
+            white.worst_case,
         )
 
     def is_mirrored(self, profile: PressProfile) -> bool:

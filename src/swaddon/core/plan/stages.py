@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.consumption import Material, materials_of, rounded, total_cost
+from swaddon.core.design_white import DesignArea
 from swaddon.core.fades import Treated
 from swaddon.core.findings import Finding
 from swaddon.core.hand import Hand
@@ -21,7 +22,7 @@ from swaddon.core.plan.hole_stages import HOLE_STAGES, screens_of
 from swaddon.core.plan.ink_stages import INK_STAGES
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.white_stages import CHECK_STAGES, WHITE_STAGES, WhiteCheck
-from swaddon.core.raster import Plane, Rgba
+from swaddon.core.raster import Mask, Plane, Rgba
 from swaddon.core.regions import RegionMap
 from swaddon.core.register import ChokeCurve
 from swaddon.core.savings import Saving, saving
@@ -32,7 +33,7 @@ STAGES = (
     *ART_STAGES, *LOOK_STAGES, *HOLE_STAGES, *INK_STAGES, *WHITE_STAGES, *COUNT_STAGES, *CHECK_STAGES, *TROUBLE_STAGES,
 )  # fmt: skip
 
-_COUNTED = ("worth", "inspect", "inks", "white", "hand")
+_COUNTED = ("worth", "inspect", "inks", "design", "white", "hand")
 """Stages that all amounts, costs and times hang on."""
 
 
@@ -46,6 +47,7 @@ class Checks:
     choke: ChokeCurve
     advice: WhiteAdvice
     white: WhiteCheck
+    design_areas: tuple[DesignArea, ...]
     findings: tuple[Finding, ...]
     is_current: bool = True
 
@@ -61,6 +63,8 @@ class Plan:
         no ``grid``, ``knocked`` and ``separated``.
     separated, cmyk
         ``uint8 (H, W, 4)``, ink coverage, 255 = full, before and after the holes.
+    design
+        Mask of white of the design that is treated otherwise than the rest of it; ``None``: none is.
     white_plane
         ``uint8 (H, W)``, coverage of one hit, 255 = full.
     whole_measures, whole_hand
@@ -79,6 +83,7 @@ class Plan:
     given: tuple[GiveBack, ...]
     separated: NDArray[np.uint8] | None
     cmyk: NDArray[np.uint8]
+    design: Mask | None
     white_plane: Plane
     measures: Measures
     whole_measures: Measures
@@ -144,8 +149,8 @@ def make_plan(
         amounts = run_stages(STAGES, request, run, until=_COUNTED)
         counted(_plan(request, amounts, replace(before.checks, is_current=False)))
     results = run_stages(STAGES, request, run, spare=_SPARE if lean else frozenset())
-    values = results.values
-    checks = Checks(values["choke"], values["advice"], values["white check"], values["findings"])
+    names = ("choke", "advice", "white check", "design areas", "findings")
+    checks = Checks(*(results.values[name] for name in names))
     return _plan(request, results, checks)
 
 
@@ -170,6 +175,7 @@ def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
         given=values["give back"],
         separated=values.get("separate"),
         cmyk=values["inks"],
+        design=values["design"],
         white_plane=values["white"],
         measures=measures,
         whole_measures=values["whole measure"],
@@ -179,6 +185,6 @@ def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
         inspection=values["inspect"],
         checks=checks,
         materials=materials_of(measures, request.profile),
-        time=print_time(measures, request.profile.carriage),
+        time=print_time(measures, request.profile.carriage, request.profile.white_rounds),
         keys=results.keys,
     )

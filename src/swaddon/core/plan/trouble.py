@@ -8,12 +8,11 @@ import cv2
 import numpy as np
 
 from swaddon.core import underbase
-from swaddon.core.need import need_plane
 from swaddon.core.optics import printed_share
 from swaddon.core.plan.engine import Run
 from swaddon.core.plan.ink_stages import fade_tables
 from swaddon.core.plan.stages import Plan
-from swaddon.core.plan.white_stages import white_limit, white_need
+from swaddon.core.plan.white_stages import Ground, figure_of, laid, white_limit
 from swaddon.core.raster import Mask, Plane, place
 from swaddon.core.strokes import thinner_than
 from swaddon.core.units import mm_from_px, pixel_area_mm2, px_from_mm
@@ -21,9 +20,6 @@ from swaddon.core.units import mm_from_px, pixel_area_mm2, px_from_mm
 Kind = Literal["haze", "dots", "peek", "rim", "lost"]
 KINDS: tuple[Kind, ...] = ("haze", "dots", "peek", "rim", "lost")
 """In the order in which one covers another: a lost line is also a bare rim."""
-
-WORST_SIGMAS = 2.0
-"""Registration errors of up to this many σ are reckoned with (assumed)."""
 
 _LITTLE, _SOME = 32, 64
 
@@ -74,8 +70,7 @@ def find_trouble(plan: Plan, run: Run) -> Trouble:
 
 
 def _figure(plan: Plan) -> Plane:
-    ramp = underbase.design_ramp(plan.request.profile.white)
-    return underbase.figure(plan.art, plan.treated.soft, ramp, plan.request.settings.white.design)
+    return figure_of(plan.request, plan.art, plan.treated.soft, plan.design)
 
 
 def _own_white(plan: Plan) -> Mask:
@@ -87,9 +82,7 @@ def _own_white(plan: Plan) -> Mask:
 
 def _peeking(plan: Plan) -> Mask:
     """Where white under colour comes out of it under the worst registration and the press's squeeze."""
-    meets, white = plan.request.profile.registration, plan.request.settings.white
-    sigma = meets.sigma_mm if white.registration_mm is None else white.registration_mm
-    reach = math.ceil(px_from_mm(WORST_SIGMAS * sigma + meets.squeeze_mm, plan.ppi))
+    reach = math.ceil(px_from_mm(plan.request.settings.registration(plan.request.profile).reach_mm, plan.ppi))
     own = _own_white(plan)
     under = cv2.bitwise_and(cv2.inRange(plan.white_plane, 128, 255), cv2.bitwise_not(own))
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
@@ -103,14 +96,10 @@ def _bare(plan: Plan, run: Run) -> Mask:
     request, white = plan.request, plan.request.settings.white
     if white.mode == "none":
         return np.zeros(plan.white_plane.shape, np.uint8)
-    ramp = underbase.design_ramp(request.profile.white)
     alpha = underbase.print_alpha(plan.art, plan.treated.soft, fade_tables(request))
-    table = white_need(request, run)
-    amount = None if table is None else need_plane(plan.art, table)
     full = np.full(plan.white_plane.shape, 255, np.uint8)
-    wanted = underbase.lay(
-        plan.art, plan.separated, full, alpha, ramp, white_limit(request.settings), white.design, amount
-    )
+    ground = Ground(plan.art, plan.separated, plan.treated.soft, alpha, plan.design)
+    wanted = laid(request, ground, full, white_limit(request.settings), run)
     inked = printed_share(plan.cmyk, np.zeros_like(full))
     bare = cv2.bitwise_and(cv2.inRange(wanted, _SOME, 255), cv2.inRange(plan.white_plane, 0, _LITTLE))
     return np.asarray(cv2.bitwise_and(bare, inked), np.uint8)

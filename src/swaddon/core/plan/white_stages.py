@@ -9,11 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core import need, underbase
+from swaddon.core.design_white import DesignArea, areas_at, design_areas
 from swaddon.core.optics import Appearance
 from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.settings import PlanSettings
-from swaddon.core.raster import Plane, Rgba
+from swaddon.core.raster import Mask, Plane, Rgba
 from swaddon.core.separation import interpolate
 from swaddon.core.strokes import Strokes, stroke_lengths, thin_strokes
 from swaddon.core.underbase import Choked, White
@@ -30,14 +31,27 @@ class WhiteCheck:
 
 
 def white_limit(settings: PlanSettings) -> float | None:
-    """Total coverage in percent up to which white lies under a colour; ``None``: by need, or no white under colour."""
-    return {"none": None, "need": None, "solid": 400.0, "limit": settings.white.limit}[settings.white.mode]
+    """Total coverage in percent up to which white lies under a colour; ``None``: by colour, or no white under any."""
+    return {"solid": 400.0, "limit": settings.white.limit}.get(settings.white.mode)
 
 
 def amount_key(settings: PlanSettings) -> Hashable:
     """What decides how much white lies under a colour, apart from garment and profile."""
     white = settings.white
-    return white.mode, white.limit, white.allowed_shift, white.least, white.most
+    return white.mode, white.limit, white.allowed_shift, white.least, white.most, white.fixed
+
+
+def place_key(settings: PlanSettings) -> Hashable:
+    """What decides where white may lie."""
+    white = settings.white
+    return settings.prints_design_white, white.design_rules, white.choke_mm, white.guard, white.whole_sheet
+
+
+def ground_key(request: PlanRequest) -> Hashable:
+    """What white that goes by colour is solved for."""
+    if request.settings.white.mode == "need":
+        return request.settings.garment, request.profile.separation
+    return request.settings.garment if request.settings.white.mode == "only" else None
 
 
 def colour_errors(request: PlanRequest, run: Run) -> need.NodeErrors:
@@ -52,11 +66,17 @@ def colour_errors(request: PlanRequest, run: Run) -> need.NodeErrors:
 
 
 def white_need(request: PlanRequest, run: Run) -> need.NeedTable | None:
-    """White by colour; ``None`` when white does not go by need."""
-    white = request.settings.white
-    if white.mode != "need":
+    """White by colour; ``None`` when white does not go by colour."""
+    white, profile = request.settings.white, request.profile
+    if white.mode == "need":
+        table = need.need_table(colour_errors(request, run), white.allowed_shift, white.least, white.most)
+    elif white.mode == "highlight":
+        table = need.highlight_table(profile.white)
+    elif white.mode == "only":
+        return need.tone_table(Appearance.of(request.settings.garment, profile))
+    else:
         return None
-    return need.need_table(colour_errors(request, run), white.allowed_shift, white.least, white.most)
+    return need.with_fixed(table, [(item.colour, item.amount, item.tolerance) for item in white.fixed])
 
 
 def white_under(request: PlanRequest, run: Run, rgb: NDArray[np.uint8], inks: NDArray[Any]) -> NDArray[np.float64]:
@@ -70,12 +90,23 @@ def white_under(request: PlanRequest, run: Run, rgb: NDArray[np.uint8], inks: ND
     return np.asarray(inks.sum(axis=-1) * 100 <= limit + 1, np.float64)
 
 
+def figure_of(request: PlanRequest, art: Rgba, soft: Plane, otherwise: Mask | None) -> Plane:
+    """Coverage of the printed figure before any choke."""
+    ramp = underbase.design_ramp(request.profile.white)
+    return underbase.figure(art, soft, ramp, request.settings.prints_design_white, otherwise)
+
+
 def choked(request: PlanRequest, figure: Plane, run: Run, counts: bool = False) -> Choked:
-    """The figure under the choke; with ``counts`` thin strokes are looked for even where nothing guards them."""
+    """The figure under the choke; with ``counts`` thin strokes are looked for even where nothing guards them.
+
+    White alone has no colour that it could peek out from under, so it is not pulled in.
+    """
     white = request.settings.white
     choke_px, least_px = (px_from_mm(mm, request.ppi) for mm in (white.choke_mm, request.profile.white.least_stroke_mm))
+    if white.mode == "only" or choke_px == 0:
+        return Choked(figure, figure, figure)
     pulled = underbase.pull_in(figure, choke_px)
-    if white.mode == "none" or choke_px == 0 or not (white.guard or counts):
+    if white.mode == "none" or not (white.guard or counts):
         return Choked(figure, pulled, pulled)
     run.check()
     thin = thin_strokes(figure, choke_px, least_px)
@@ -83,38 +114,85 @@ def choked(request: PlanRequest, figure: Plane, run: Run, counts: bool = False) 
     return Choked(figure, pulled, kept, thin)
 
 
-def white_of(
-    request: PlanRequest,
-    art: Rgba,
-    cmyk: NDArray[np.uint8],
-    soft: Plane,
-    alpha: underbase.PrintAlpha,
-    run: Run,
-    counts: bool = False,
-) -> White:
-    """The white of artwork whose knockout and separation are done, before any holes; also serves a cut-out of it."""
-    white = request.settings.white
-    ramp = underbase.design_ramp(request.profile.white)
-    under = choked(request, underbase.figure(art, soft, ramp, white.design), run, counts)
+@dataclass(frozen=True, eq=False)
+class Ground:
+    """What white is laid on: artwork after knockout and fades, its inks, what is soft, alpha of white and inks, and
+    white of the design that is treated otherwise."""
+
+    art: Rgba
+    cmyk: NDArray[np.uint8]
+    soft: Plane
+    alpha: underbase.PrintAlpha
+    otherwise: Mask | None
+
+
+def _ground(done: Mapping[str, Any]) -> Ground:
+    return Ground(done["fades"].art, done["separate"], done["fades"].soft, done["alpha"], done["design"])
+
+
+def laid(request: PlanRequest, ground: Ground, coverage: Plane, limit: float | None, run: Run) -> Plane:
+    """White within a figure that is already choked; by colour when ``limit`` is ``None``."""
+    table = white_need(request, run) if limit is None else None
+    return underbase.lay(
+        ground.art,
+        ground.cmyk,
+        coverage,
+        ground.alpha,
+        underbase.design_ramp(request.profile.white),
+        limit,
+        request.settings.prints_design_white,
+        None if table is None else need.need_plane(ground.art, table),
+        ground.otherwise,
+    )
+
+
+def white_of(request: PlanRequest, ground: Ground, run: Run, counts: bool = False) -> White:
+    """The white of artwork before any holes; also serves a cut-out of it."""
+    if request.settings.white.whole_sheet:
+        return White(np.full(ground.art.shape[:2], 255, np.uint8))
+    under = choked(request, figure_of(request, ground.art, ground.soft, ground.otherwise), run, counts)
     run.check()
-    table = white_need(request, run)
-    amount = None if table is None else need.need_plane(art, table)
-    plane = underbase.lay(art, cmyk, under.kept, alpha, ramp, white_limit(request.settings), white.design, amount)
+    plane = laid(request, ground, under.kept, white_limit(request.settings), run)
     return White(plane, under if counts else None)
 
 
+def _design(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Mask | None:
+    """White of the design that is treated otherwise than the rest of it; a later choice wins over an earlier."""
+    usual, ramp, out = request.settings.prints_design_white, underbase.design_ramp(request.profile.white), None
+    for rule in request.settings.white.design_rules:
+        area = areas_at(done["fades"].art, ramp, [request.on_grid(rule.point)])
+        if area is None:
+            continue
+        out = np.zeros_like(area) if out is None else out
+        out[area > 0] = 0 if rule.ink == usual else 255
+    return out if out is not None and out.any() else None
+
+
 def _whole_white(request: PlanRequest, done: Mapping[str, Any], run: Run) -> White:
-    return white_of(request, done["fades"].art, done["separate"], done["fades"].soft, done["alpha"], run, counts=True)
+    return white_of(request, _ground(done), run, counts=True)
 
 
-def _white(_request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Plane:
-    """White and colour share their holes, so white is cut by the same mask; the choke never widens a hole."""
+def _white(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Plane:
     whole: Plane = done["whole white"].plane
-    mask = done["cut"]
-    return whole if mask is None else np.asarray(cv2.bitwise_and(whole, mask), np.uint8)
+    return holed_white(request, whole, done["cut"])
 
 
-def _white_check(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> WhiteCheck:
+def holed_white(request: PlanRequest, white: Plane, cut: Mask | None) -> Plane:
+    """White and colour share their holes, so white is cut by the same mask; the choke never widens a hole.
+
+    Only the screen's own choke does, by its own smaller amount.
+    """
+    if cut is None:
+        return white
+    return np.asarray(cv2.bitwise_and(white, underbase.shrunk_screen(cut, screen_choke_px(request))), np.uint8)
+
+
+def screen_choke_px(request: PlanRequest) -> float:
+    """How far white is pulled in from the holes of a screen, in pixels."""
+    return px_from_mm(request.settings.white.screen_choke_mm, request.ppi)
+
+
+def _white_check(request: PlanRequest, done: Mapping[str, Any], run: Run) -> WhiteCheck:
     settings, profile = request.settings.white, request.profile
     white: White = done["whole white"]
     under = white.choked
@@ -125,38 +203,47 @@ def _white_check(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Wh
         reach_px = px_from_mm(settings.choke_mm + profile.white.least_stroke_mm, request.ppi)
         strokes = stroke_lengths(under.figure, under.thin[0], under.pulled, under.kept, reach_px, request.ppi)
     if settings.mode != "solid":
-        ramp, art = underbase.design_ramp(profile.white), done["fades"].art
-        solid = underbase.lay(art, done["separate"], under.kept, done["alpha"], ramp, 400.0, settings.design)
-        whole = cv2.sumElems(solid)[0]
+        whole = cv2.sumElems(laid(request, _ground(done), under.kept, 400.0, run))[0]
         of_solid = cv2.sumElems(white.plane)[0] / whole if whole > 0 else 1.0
     return WhiteCheck(strokes, of_solid, under.taken_share)
 
 
+def _areas(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[DesignArea, ...]:
+    return design_areas(done["fades"].art, underbase.design_ramp(request.profile.white), request.ppi)
+
+
 WHITE_STAGES = (
     Stage(
-        "whole white",
-        2,
-        ("fades", "separate", "alpha"),
+        "design",
+        1,
+        ("fades",),
         lambda r: (
-            r.settings.white,
+            r.settings.white.design_rules,
+            r.settings.prints_design_white,
+            r.settings.placement,
             r.profile.white,
-            r.profile.separation if r.settings.white.mode == "need" else None,
-            r.settings.garment if r.settings.white.mode == "need" else None,
-            r.ppi,
         ),
+        _design,
+    ),
+    Stage(
+        "whole white",
+        3,
+        ("fades", "separate", "alpha", "design"),
+        lambda r: (amount_key(r.settings), place_key(r.settings), ground_key(r), r.profile.white, r.ppi),
         _whole_white,
         "Laying white",
     ),
-    Stage("white", 3, ("whole white", "cut"), lambda _: None, _white, "Cutting white"),
+    Stage("white", 4, ("whole white", "cut"), lambda r: (r.settings.white.screen_choke_mm, r.ppi), _white),
 )
 
 CHECK_STAGES = (
     Stage(
         "white check",
         1,
-        ("fades", "separate", "alpha", "whole white"),
+        ("fades", "separate", "alpha", "design", "whole white"),
         lambda _: None,
         _white_check,
         "Following thin strokes",
     ),
+    Stage("design areas", 1, ("fades",), lambda r: (r.profile.white, r.ppi), _areas, "Finding white of the design"),
 )

@@ -56,6 +56,9 @@ class _White(_Model):
     design_full: Share
     default_choke_mm: NotNegative
     least_stroke_mm: NotNegative = 0.1
+    hits: Annotated[tuple[Share, ...], Field(max_length=4)] = ()
+    bleed_share: Share = 0.0
+    highlight_from: Share = 0.7
 
 
 class _Holds(_Model):

@@ -50,18 +50,21 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
     effect = f"{profile.process.capitalize()} printing is {needs}"
     if mirrored != profile.mirrored:
         effect = f"{effect}: as set now, the print will read backwards on the shirt"
-    counted = {} if plan is None else {entry["slot"]: entry for entry in channels(plan)}
-    rows = []
-    for order, slot in enumerate(profile.slots_in_print_order(), start=1):
-        entry = counted.get(slot.number)
-        rows.append(
+    if plan is None:
+        rows = [
+            ChannelRow(order, slot.ink, LAYER_TITLES[slot.ink], slot.number, "", "")
+            for order, slot in enumerate(profile.slots_in_print_order(), start=1)
+        ]
+    else:
+        rows = [
             ChannelRow(
                 order=order,
-                ink=slot.ink,
-                title=LAYER_TITLES[slot.ink],
-                slot=slot.number,
-                coverage="" if entry is None else f"{entry['coverage_mean']:.1%}",
-                amount="" if entry is None else f"{entry['amount']:.2f} ml",
+                ink=entry["ink"],
+                title=LAYER_TITLES[entry["ink"]],
+                slot=entry["slot"],
+                coverage=f"{entry['coverage_mean'] * entry['hit_amount']:.1%}",
+                amount=f"{entry['amount']:.2f} ml",
             )
-        )
+            for order, entry in enumerate(channels(plan), start=1)
+        ]
     return InksState(profile.slots, tuple(rows), tuple(stack(profile)), mirrored, effect)

@@ -9,7 +9,10 @@ from swaddon.session.curves import Line, choke_lines, need_lines, white_ml
 from swaddon.session.job import Job
 from swaddon.session.tally import amount_text
 
-MODES = (("none", "None"), ("need", "By need"), ("solid", "Solid"), ("limit", "Coverage"))
+MODES = (
+    ("none", "None"), ("highlight", "Highlights"), ("need", "By need"), ("solid", "Solid"), ("limit", "Coverage"),
+    ("only", "White only"),
+)  # fmt: skip
 LARGEST_CHOKE_MM = 1.0
 LARGEST_SHIFT = 16.0
 OTHER_PPI = 720
@@ -51,7 +54,7 @@ def white_state(job: Job, plan: Plan | None) -> WhiteState:
         need_curve=() if plan is None else need_lines(plan),
         verdict="" if plan is None else plan.advice.reason,
         colours=() if plan is None else _colours(plan),
-        design=white.design,
+        design=job.settings.prints_design_white,
         choke_mm=white.choke_mm,
         choke_effect=_choke_effect(job, plan),
         choke_enabled=white.mode != "none",

@@ -1,0 +1,218 @@
+"""What an operator may choose about white: where it lies, how much, in how many hits, and what it is choked by."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from tests.conftest import badge
+
+from swaddon.core import need, register, underbase
+from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, xyz_from_lab
+from swaddon.core.goods import is_dark, is_white
+from swaddon.core.optics import Appearance, seen_bands
+from swaddon.core.plan.settings import DesignRule, FixedWhite, HoleSettings, WhiteSettings
+from swaddon.core.plan.stages import make_plan
+from swaddon.core.profile import Registration
+from swaddon.core.screen import Screen
+from swaddon.core.separation import NODES, interpolate, inverse_table
+from swaddon.io import profiles
+
+FILM = profiles.shipped("film")
+BLACK, WHITE_SHIRT, CANVAS, ASH = (27, 27, 31), (250, 250, 248), (224, 212, 186), (199, 201, 203)
+MM2 = (25.4 / 300) ** 2
+
+
+def banners() -> np.ndarray:
+    """A red block with two white banners in it, 100 × 30 and 60 × 30 px."""
+    art = np.zeros((200, 300, 4), np.uint8)
+    art[20:180, 20:280] = (200, 30, 40, 255)
+    art[40:70, 100:200] = (255, 255, 255, 255)
+    art[120:150, 120:180] = (255, 255, 255, 255)
+    return art
+
+
+def test_garments_are_white_dark_or_between():
+    assert (is_white(WHITE_SHIRT), is_dark(WHITE_SHIRT)) == (True, False)
+    assert (is_white(BLACK), is_dark(BLACK)) == (False, True)
+    assert not is_white(CANVAS)
+    assert not is_dark(CANVAS)
+    assert not is_white(ASH)
+
+
+def test_a_white_shirt_turns_white_of_the_design_to_bare_cloth_by_itself(make):
+    """Common practice, no source: on a white shirt the cloth shows as white, on any other it is a hole."""
+    for garment, ink in ((BLACK, True), (WHITE_SHIRT, False), (CANVAS, True)):
+        plan = make(banners(), garment=garment)
+        assert plan.request.settings.prints_design_white is ink
+        assert bool(plan.white_plane[50:60, 110:190].any()) is ink
+    kept = make(banners(), garment=WHITE_SHIRT, white=WhiteSettings(design=True))
+    assert kept.white_plane[50:60, 110:190].min() == 255
+
+
+def test_areas_of_white_of_the_design_are_told_largest_first(make):
+    first, second = make(banners(), garment=BLACK).checks.design_areas
+    assert first.area_mm2 == pytest.approx(100 * 30 * MM2, rel=0.01)
+    assert second.area_mm2 == pytest.approx(60 * 30 * MM2, rel=0.01)
+    mm = 25.4 / 300
+    assert 40 * mm < first.y_mm < 70 * mm < 120 * mm < second.y_mm < 150 * mm
+    assert make(badge()[:, :, [0, 0, 0, 3]] // 2, garment=BLACK).checks.design_areas == ()
+
+
+def test_each_area_is_ink_or_bare_cloth_as_chosen(make):
+    one = WhiteSettings(choke_mm=0.1, design_rules=(DesignRule((150, 55), ink=False),))
+    plan = make(banners(), garment=BLACK, white=one)
+    assert not plan.white_plane[42:68, 102:198].any()
+    assert plan.white_plane[120:150, 120:180].min() == 255
+    assert not plan.white_plane[80:100, 19].any()
+    rim = plan.white_plane[80:110, 100:200]
+    assert rim[-15:].min() == 255, "white under colour is pulled in from the bare area only at its edge"
+    other = WhiteSettings(choke_mm=0.1, design=False, design_rules=(DesignRule((150, 55), ink=True),))
+    turned = make(banners(), garment=BLACK, white=other)
+    assert turned.white_plane[42:68, 102:198].min() == 255
+    assert not turned.white_plane[122:148, 122:178].any()
+    back = replace(one, design_rules=(*one.design_rules, DesignRule((150, 55), ink=True)))
+    assert make(banners(), garment=BLACK, white=back).white_plane[50:60, 110:190].min() == 255
+    beside = WhiteSettings(design_rules=(DesignRule((5, 5), ink=False),))
+    np.testing.assert_array_equal(
+        make(banners(), garment=BLACK, white=beside).white_plane, make(banners(), garment=BLACK).white_plane
+    )
+
+
+def tints() -> np.ndarray:
+    """Eight patches of 40 × 40 px from dark to pale."""
+    art = np.full((60, 340, 4), 0, np.uint8)
+    for index in range(8):
+        level = 30 + index * 28
+        art[10:50, 10 + index * 40 : 50 + index * 40] = (level, min(level + 6, 255), level, 255)
+    return art
+
+
+def test_highlights_only_lie_under_the_lightest_tints_and_need_less_than_solid(make):
+    plan = make(tints(), garment=CANVAS, white=WhiteSettings("highlight", choke_mm=0))
+    means = [float(plan.white_plane[20:40, 20 + i * 40 : 40 + i * 40].mean()) for i in range(8)]
+    assert means[:5] == [0] * 5
+    assert means == sorted(means)
+    assert means[-1] > 120
+    assert 0 < plan.checks.white.of_solid < 0.5
+
+
+def test_white_only_prints_no_colour_and_gives_the_artworks_luminance(make):
+    """Kubelka 1948, backwards: the light of white alone on black cloth is that of the artwork, up to full white."""
+    plan = make(tints(), garment=BLACK, white=WhiteSettings("only"))
+    assert not plan.cmyk.any()
+    look = Appearance.of(BLACK, plan.request.profile)
+    for index in range(1, 6):
+        amount = float(plan.white_plane[20:40, 20 + index * 40 : 40 + index * 40].mean()) / 255
+        seen = seen_bands(np.zeros(4), np.array(amount), bands_from_srgb8(BLACK), look)
+        level = 30 + index * 28
+        aim = float(xyz_from_lab(lab_from_srgb8((level, level + 6, level)))[1])
+        assert float(xyz_from_lab(lab_from_bands(seen))[1]) == pytest.approx(aim, rel=0.08)
+    assert plan.white_plane[10, 12] == plan.white_plane[30, 30], "nothing is pulled in"
+    colour = next(material for material in plan.materials if material.kind == "colour")
+    assert colour.amount == 0
+
+
+def test_hits_carry_white_and_time(make):
+    one, both, three = (
+        make(badge(), garment=BLACK, white=WhiteSettings(hits=hits)) for hits in ((1.0,), (1.0, 0.5), (1.0, 1.0, 1.0))
+    )
+    usual = make(badge(), garment=BLACK)
+
+    def ml(plan) -> float:
+        return next(material.amount for material in plan.materials if material.kind == "white")
+
+    assert ml(both) == pytest.approx(1.5 * ml(one))
+    assert ml(usual) == pytest.approx(ml(one) * len(FILM.white_slots))
+    assert one.request.profile.scatter == FILM.white.scatter
+    assert both.request.profile.scatter == pytest.approx(1.5 * FILM.white.scatter)
+    assert three.time.print_s > both.time.print_s
+    assert three.time.phases[0].bands == three.request.profile.white_rounds * both.time.phases[0].bands or (
+        three.time.phases[-1].bands > both.time.phases[-1].bands
+    )
+
+
+def test_a_picked_colour_gets_the_white_that_was_set_and_its_neighbours_no_band(make):
+    fixed = WhiteSettings("need", choke_mm=0, fixed=(FixedWhite((200, 30, 40), 0.85),))
+    plan = make(banners(), garment=BLACK, white=fixed)
+    assert plan.white_plane[80:100, 40:260].mean() / 255 == pytest.approx(0.85, abs=0.01)
+    free = make(banners(), garment=BLACK, white=WhiteSettings("need", choke_mm=0))
+    assert free.white_plane[80:100, 40:260].mean() / 255 < 0.8
+    table = need.with_fixed(np.full((NODES,) * 3, 0.2, np.float32), [((128, 128, 128), 1.0, 6.0)])
+    ramp = np.full((1, 256, 4), 255, np.uint8)
+    ramp[0, :, :3] = np.arange(256)[:, None]
+    assert np.abs(np.diff(need.need_plane(ramp, table)[0].astype(int), 2)).max() <= 10
+
+
+def test_white_may_be_pulled_in_from_the_holes_of_a_screen_by_its_own_amount(make):
+    art = np.full((300, 300, 4), 255, np.uint8)
+    art[..., :3] = (200, 30, 40)
+    holes = HoleSettings(Screen("round", 25, 52.5, 0.7))
+    plain = make(art, garment=BLACK, holes=holes, white=WhiteSettings(choke_mm=0))
+    inked = plain.cmyk.any(axis=2)
+    np.testing.assert_array_equal(plain.white_plane > 0, inked)
+    choked = make(art, garment=BLACK, holes=holes, white=WhiteSettings(choke_mm=0, screen_choke_mm=0.1))
+    assert choked.cmyk.any(axis=2).sum() == inked.sum()
+    assert 0.5 * inked.sum() < (choked.white_plane > 0).sum() < 0.9 * inked.sum()
+    assert (choked.white_plane[0] > 0).any(), "the artboard's edge is no hole"
+    assert not ((choked.white_plane > 0) & ~inked).any()
+
+
+def test_strengthened_inks_come_nearer_on_a_tinted_cloth():
+    """Common practice, no source: a blue on yellowish cloth is strengthened to overcome the cloth's own yellow."""
+    ground = bands_from_srgb8(CANVAS)
+    look = Appearance.of(CANVAS, FILM)
+    usual, made = inverse_table(FILM.separation), inverse_table(FILM.separation, tuple(ground.tolist()))
+    colours = np.array([(60, 100, 190), (90, 150, 170), (110, 120, 150), (150, 70, 120)], np.uint8)
+
+    def off(table) -> np.ndarray:
+        inks = interpolate(table, colours) / 255
+        seen = lab_from_bands(seen_bands(inks, np.zeros(len(colours)), ground, look))
+        return delta_e_2000(seen, need.target_lab(colours, FILM.separation))
+
+    assert (off(made) < off(usual)).all()
+    assert off(made)[2] < 0.3 * off(usual)[2]
+    blue, strengthened = (interpolate(table, colours[:1])[0] for table in (usual, made))
+    assert strengthened[2] < blue[2] + 1, "no more yellow than before"
+
+
+def test_strengthening_counts_only_where_no_white_lies_under_the_colours(make):
+    for mode, changes in (("none", True), ("highlight", True), ("solid", False), ("need", False)):
+        before, after = (
+            make(banners(), garment=CANVAS, white=WhiteSettings(mode, strengthen=on)).cmyk for on in (False, True)
+        )
+        assert (before != after).any() == changes
+
+
+def test_a_flooded_sheet_is_white_from_edge_to_edge(make):
+    plan = make(badge(), garment=BLACK, white=WhiteSettings(whole_sheet=True))
+    assert plan.white_plane.min() == 255
+    assert plan.measures.white_px == plan.white_plane.size
+
+
+def test_the_worst_case_and_the_squeeze_move_the_recommended_choke():
+    edges = register.Edges(100.0, 70.0, 15.0)
+    for squeeze in (0.0, 0.05, 0.1):
+        worst = register.choke_curve(edges, Registration(0.2, squeeze, is_worst_case=True))
+        assert worst.recommended_mm == pytest.approx(0.2 + squeeze, abs=0.011)
+        assert worst.peek[worst.choke_mm >= 0.2 + squeeze + 0.005].max() == pytest.approx(0, abs=1e-9)
+    calm, squeezed = (register.choke_curve(edges, Registration(0.1, s)).recommended_mm for s in (0.0, 0.1))
+    assert squeezed == pytest.approx(calm + 0.1, abs=0.011)
+    assert Registration(0.1, 0.05).reach_mm == pytest.approx(0.25)
+    assert Registration(0.1, 0.05, is_worst_case=True).reach_mm == pytest.approx(0.15)
+
+
+def test_entered_registration_takes_the_place_of_the_profiles(make):
+    plan = make(banners(), garment=BLACK, white=WhiteSettings(registration_mm=0.3, squeeze_mm=0.0, worst_case=True))
+    assert plan.request.settings.registration(FILM) == Registration(0.3, 0.0, is_worst_case=True)
+    assert plan.choke.recommended_mm == pytest.approx(0.3, abs=0.011)
+    usual = make_plan(replace(plan.request, settings=replace(plan.request.settings, white=WhiteSettings())))
+    assert usual.request.settings.registration(FILM) == FILM.registration
+
+
+def test_screen_masks_shrink_by_whole_pixels_and_keep_the_artboards_edge():
+    mask = np.full((40, 40), 255, np.uint8)
+    mask[18:22, 18:22] = 0
+    assert underbase.shrunk_screen(mask, 0) is mask
+    shrunk = underbase.shrunk_screen(mask, 2)
+    assert (shrunk[20, 16:24] == 0).all()
+    assert shrunk[0].min() == 255
