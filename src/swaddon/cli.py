@@ -29,7 +29,9 @@ def plan(
         Path | None,
         typer.Argument(help="PNG, JPEG, TIFF, WebP, SVG, PDF or OpenRaster file; may be left out with --job."),
     ] = None,
-    process: Annotated[str | None, typer.Option(help="Way of printing: film or direct. Default: film.")] = None,
+    process: Annotated[
+        str | None, typer.Option(help="Way of printing: film, direct or toner-onepass. Default: film.")
+    ] = None,
     profile: Annotated[
         str | None, typer.Option(help="Press profile: shipped name or TOML file. Default: the process's own.")
     ] = None,

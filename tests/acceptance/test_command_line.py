@@ -120,7 +120,7 @@ def test_white_coverage_recomputed_from_the_file_is_the_reported_one(compiled, c
     white = np.asarray(Image.open(tmp_path / "o" / "white.png")).astype(float) / 255
     assert white.mean() == pytest.approx(report["white"]["coverage_mean"], abs=1e-6)
     profile = profiles.shipped("film")
-    ml = white.mean() * 0.0254**2 * profile.lay_down_ml_m2["W"]
+    ml = white.mean() * 0.0254**2 * profile.lay_down_per_m2["W"]
     assert report["channels"][-1]["amount"] == pytest.approx(ml, abs=1e-4)
 
 
@@ -161,7 +161,7 @@ def test_a_profile_file_of_ones_own(compiled, capsys, badge_file, tmp_path):
 def test_profiles_are_listed(capsys):
     code, text, _ = run("profiles", capsys=capsys)
     assert code == 0
-    assert [line.split()[0] for line in text.splitlines()] == ["direct", "film"]
+    assert [line.split()[0] for line in text.splitlines()] == ["direct", "film", "toner-onepass"]
 
 
 def test_help_names_the_unit_of_every_option(capsys):
@@ -177,7 +177,7 @@ def test_help_names_the_unit_of_every_option(capsys):
         ([], "Missing the artwork"),
         (["none.png"], "no file"),
         (["{dir}"], "is a folder"),
-        (["{file}", "--process", "sublimation"], "not film or direct"),
+        (["{file}", "--process", "sublimation"], "not film or direct or toner-onepass"),
         (["{file}", "--garment", "black"], "six hexadecimal digits"),
         (["{file}", "--width", "wide"], "not a length"),
         (["{file}", "--width", "0mm"], "outside 1 to 5000 mm"),

@@ -9,7 +9,7 @@ from tests.conftest import badge
 from swaddon.core import need, register, underbase
 from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, xyz_from_lab
 from swaddon.core.goods import is_dark, is_white
-from swaddon.core.optics import Appearance, seen_bands
+from swaddon.core.optics import Appearance, seen, seen_bands, speckle
 from swaddon.core.plan.settings import DesignRule, FixedWhite, HoleSettings, WhiteSettings
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.profile import Registration
@@ -216,3 +216,82 @@ def test_screen_masks_shrink_by_whole_pixels_and_keep_the_artboards_edge():
     shrunk = underbase.shrunk_screen(mask, 2)
     assert (shrunk[20, 16:24] == 0).all()
     assert shrunk[0].min() == 255
+
+
+# toner
+
+
+@pytest.fixture
+def toner(make):
+    def build(limit: float, art: np.ndarray, **settings):
+        white = WhiteSettings("limit", limit=limit, choke_mm=0)
+        return make(art, "toner-onepass", garment=BLACK, white=white, **settings)
+
+    return build
+
+
+def blocks(*colours) -> np.ndarray:
+    art = np.full((40, 40 * len(colours), 4), 255, np.uint8)
+    for index, colour in enumerate(colours):
+        art[:, 40 * index : 40 * index + 40, :3] = colour
+    return art
+
+
+@pytest.mark.parametrize(
+    ("limit", "pale", "two_inks", "dark", "black"),
+    [(170, True, False, False, False), (280, True, True, True, False), (400, True, True, True, True)],
+)
+def test_total_coverage_limits_leave_white_where_the_trade_expects_it(toner, limit, pale, two_inks, dark, black):
+    """170 %: light colours only, two full inks stay bare; 280 %: all but black; 400 %: everything.
+
+    Common practice, no source.
+    """
+    plan = toner(limit, blocks((250, 210, 40), (200, 30, 40), (20, 120, 60), (0, 0, 0)))
+    laid = [bool(plan.white_plane[10:30, 40 * i + 10 : 40 * i + 30].min() == 255) for i in range(4)]
+    assert laid == [pale, two_inks, dark, black]
+
+
+def test_white_greys_black_toner_the_more_the_more_there_is(toner):
+    """Common practice, no source: at 400 % black turns greyish; on the mean by the profile's share of white light."""
+    plan = toner(400, blocks((0, 0, 0)))
+    look = Appearance.of(BLACK, plan.request.profile)
+    cmyk = plan.cmyk[20, 20] / 255
+    ground = bands_from_srgb8(BLACK)
+    light = [float(lab_from_bands(seen_bands(cmyk, np.array(w), ground, look))[0]) for w in (0.0, 0.5, 1.0)]
+    assert light == sorted(light)
+    assert light[-1] > light[0] + 8
+    clean = seen_bands(cmyk, np.array(1.0), ground, replace(look, bleed_share=0.0))
+    white = seen_bands(np.zeros(4), np.array(1.0), ground, look)
+    share = look.bleed_share
+    np.testing.assert_allclose(
+        seen_bands(cmyk, np.array(1.0), ground, look), share * white + (1 - share) * clean, atol=1e-12
+    )
+
+
+def test_specks_are_as_many_as_give_the_mean_and_melt_into_it_from_afar(either_way):
+    look = Appearance.of(BLACK, profiles.shipped("toner-onepass"))
+    white = np.full((400, 400), 65280, np.uint16)
+    near, far = speckle(white, look, px_per_mm=30.0), speckle(white, look, px_per_mm=2.0)
+    assert set(np.unique(near)) <= {0, 255}
+    assert near.mean() / 255 == pytest.approx(look.bleed_share, rel=0.25)
+    assert np.ptp(far) == 0
+    assert far.mean() / 255 == pytest.approx(look.bleed_share, abs=0.003)
+    assert not speckle(white, Appearance.of(BLACK, FILM), px_per_mm=30.0).any()
+    black = np.zeros((400, 400, 4), np.uint8)
+    black[...] = 230
+    picture = seen(black, white, look, through=near)
+    assert picture[near > 0].min() > 180
+    assert picture[near == 0].max() < 60
+
+
+def test_toner_is_counted_in_grams_and_sheets(make):
+    plan = make(badge(), "toner-onepass", garment=BLACK)
+    by_kind = {material.kind: material for material in plan.materials}
+    assert by_kind["white"].supply.unit == by_kind["colour"].supply.unit == "g"
+    assert by_kind["white"].name == "White toner"
+    grams = plan.white_plane.mean() / 255 * 300 * 300 * MM2 / 1e6 * 11.0
+    assert by_kind["white"].amount == pytest.approx(grams, rel=1e-6)
+    assert by_kind["sheet"].amount == 1.0
+    assert plan.time.print_s == pytest.approx(6 + 7.5, abs=0.01)
+    nothing = make(np.zeros((40, 40, 4), np.uint8), "toner-onepass", garment=BLACK)
+    assert {m.kind: m.amount for m in nothing.materials}["sheet"] == 0

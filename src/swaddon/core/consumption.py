@@ -40,9 +40,9 @@ def rounded(money: Decimal) -> Decimal:
     return money.quantize(CENT, ROUND_HALF_UP)
 
 
-def ink_ml(ink: str, measures: Measures, profile: PressProfile) -> float:
-    """Volume of one full hit of an ink (C, M, Y, K or W) in ml: coverage × area × lay-down."""
-    return measures.coverage[ink] * measures.artboard_mm2 / 1e6 * profile.lay_down_ml_m2[ink]
+def ink_amount(ink: str, measures: Measures, profile: PressProfile) -> float:
+    """Amount of one full hit of an ink (C, M, Y, K or W) in its unit, ml or g: coverage × area × lay-down."""
+    return measures.coverage[ink] * measures.artboard_mm2 / 1e6 * profile.lay_down_per_m2[ink]
 
 
 def powder_g(powder: Powder, printed_mm2: float, ink_volume_ml: float) -> float:
@@ -63,15 +63,18 @@ def sheet_amount(sheet: Sheet, measures: Measures) -> float:
 
 def materials_of(measures: Measures, profile: PressProfile) -> tuple[Material, ...]:
     """All that one shirt uses, in the order in which it is used."""
-    white = ink_ml("W", measures, profile) * sum(profile.hits)
-    colour = sum(ink_ml(slot.ink, measures, profile) for slot in profile.colour_slots)
+    ink = profile.ink_name
+    white = ink_amount("W", measures, profile) * sum(profile.hits)
+    colour = sum(ink_amount(slot.ink, measures, profile) for slot in profile.colour_slots)
     lines = [
-        Material("White ink", "white", white, profile.white_ink),
-        Material("Colour ink", "colour", colour, profile.colour_ink),
+        Material(f"White {ink}", "white", white, profile.white_ink),
+        Material(f"Colour {ink}", "colour", colour, profile.colour_ink),
     ]
     if profile.pretreat is not None:
         amount = sheet_amount(profile.pretreat, measures) if white > 0 else 0.0
         lines.insert(0, Material("Pretreat", "pretreat", amount, profile.pretreat.supply))
+    if profile.sheet is not None:
+        lines.append(Material(profile.sheet.name, "sheet", 1.0 if measures.printed_px else 0.0, profile.sheet))
     if profile.film is not None:
         lines.append(Material("Film", "film", sheet_amount(profile.film, measures), profile.film.supply))
     if profile.powder is not None:

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from swaddon.core import fast
 from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, xyz_from_lab
-from swaddon.core.optics import Appearance, white_over
+from swaddon.core.optics import Appearance, bleed, white_over
 from swaddon.core.profile import Separation, WhiteInk
 from swaddon.core.raster import Plane, Rgba
 from swaddon.core.separation import NODES, Table, interpolate, separate, target_lab, transmittance
@@ -79,7 +79,8 @@ def errors(
     ground = np.asarray(bands_from_srgb8(look.garment), np.float64)
     scatter = (AMOUNTS * look.scatter)[None, :, None]
     if look.white_under:
-        seen = white_over(ground, scatter) * filtered
+        through = bleed(AMOUNTS, look)[None, :, None]
+        seen = white_over(ground, scatter) * (through + (1 - through) * filtered)
     else:
         seen = white_over(ground * filtered, scatter)
     found = delta_e_2000(lab_from_bands(seen), target[:, None, :]).astype(np.float32)

@@ -19,6 +19,9 @@ from swaddon.core.separation import transmittance
 FULL_WHITE = 65280
 """Value of a fine white plane at full coverage."""
 
+_GRAIN_MM, _GRAINS = 0.14, 512
+"""Size of a speck of white that comes through toner (assumed), and specks on a side of the tile of them."""
+
 FLAT_CLOTH = 128
 """Value of a cloth-lightness plane where the cloth has just its own colour."""
 
@@ -32,6 +35,7 @@ class Appearance:
     yule_nielsen_n: float
     scatter: float
     white_under: bool
+    bleed_share: float = 0.0
 
     @classmethod
     def of(cls, garment: Rgb, profile: PressProfile) -> "Appearance":
@@ -42,6 +46,7 @@ class Appearance:
             yule_nielsen_n=separation.yule_nielsen_n,
             scatter=profile.scatter,
             white_under=profile.white_under_colour,
+            bleed_share=profile.white.bleed_share,
         )
 
 
@@ -52,14 +57,46 @@ def white_over(ground: NDArray[np.float64], scatter_amount: NDArray[np.float64] 
 
 
 def seen_bands(
-    cmyk: NDArray[np.float64], white: NDArray[np.float64], ground: NDArray[np.float64], look: Appearance
+    cmyk: NDArray[np.float64],
+    white: NDArray[np.float64],
+    ground: NDArray[np.float64],
+    look: Appearance,
+    through: NDArray[np.float64] | None = None,
 ) -> NDArray[np.float64]:
-    """Band reflectances of inks and white (both 0..1) over a ground ``(..., 3)``."""
+    """Band reflectances of inks and white (both 0..1) over a ground ``(..., 3)``.
+
+    ``through`` is the share, 0..1, of the white's light that comes through the colour unfiltered; ``None``: the mean
+    that the profile gives for this much white.
+    """
     filtered = transmittance(cmyk, look.primaries, look.yule_nielsen_n)
     amount = (white * look.scatter)[..., None]
-    if look.white_under:
-        return white_over(ground, amount) * filtered
-    return white_over(ground * filtered, amount)
+    if not look.white_under:
+        return white_over(ground * filtered, amount)
+    share = (bleed(white, look) if through is None else through)[..., None]
+    return white_over(ground, amount) * (share + (1 - share) * filtered)
+
+
+def bleed(white: NDArray[np.floating], look: Appearance) -> NDArray[np.float64]:
+    """Mean share of light that white of an amount, 0..1, scatters through the colour over it (toner)."""
+    return np.asarray(look.bleed_share * np.clip(white, 0, 1), np.float64)
+
+
+def speckle(
+    white: NDArray[np.uint16], look: Appearance, x0_mm: float = 0.0, y0_mm: float = 0.0, px_per_mm: float = 0.0
+) -> Plane:
+    """How much of the white comes through the colour, ``uint8 (H, W)``, 255 = all of it.
+
+    Where grains of ``_GRAIN_MM`` can be seen they are whole specks, as many as give the mean; else the mean itself.
+    """
+    mean = bleed(white / FULL_WHITE, look)
+    seen = float(np.clip((px_per_mm * _GRAIN_MM - 0.7) / 0.8, 0, 1))
+    if seen == 0 or look.bleed_share == 0:
+        return np.rint(mean * 255).astype(np.uint8)
+    height, width = white.shape
+    xs = np.floor((x0_mm + (np.arange(width) + 0.5) / px_per_mm) / _GRAIN_MM).astype(int) % _GRAINS
+    ys = np.floor((y0_mm + (np.arange(height) + 0.5) / px_per_mm) / _GRAIN_MM).astype(int) % _GRAINS
+    grains = np.random.default_rng(7).random((_GRAINS, _GRAINS), np.float32)[ys[:, None], xs[None, :]]
+    return np.rint((seen * (grains < mean) + (1 - seen) * mean) * 255).astype(np.uint8)
 
 
 def fine_white(white: Plane) -> NDArray[np.uint16]:
@@ -88,6 +125,7 @@ def seen(
     look: Appearance,
     cloth: Plane | None = None,
     share: Plane | None = None,
+    through: Plane | None = None,
 ) -> NDArray[np.uint8]:
     """sRGB picture of the print on the garment.
 
@@ -104,6 +142,8 @@ def seen(
     share
         ``uint8 (H, W)``: part of each pixel that is printed at all (:func:`printed_share`, reduced like the inks);
         the rest is bare cloth, and the eye averages their light. ``None``: the inks are spread over the whole pixel.
+    through
+        ``uint8 (H, W)``: share of white that comes through the colour (:func:`speckle`); ``None``: its mean.
 
     Returns
     -------
@@ -113,10 +153,12 @@ def seen(
     out = np.empty((*white.shape, 3), np.uint8)
     texture = np.full(white.shape, FLAT_CLOTH, np.uint8) if cloth is None else cloth
     part = np.full(white.shape, 255, np.uint8) if share is None else share
+    bled = speckle(white, look) if through is None else through
     kernels = fast.compiled()
     if kernels is None:
         fast.by_rows(
-            white.shape[0], lambda rows: seen_plain(cmyk[rows], white[rows], texture[rows], part[rows], look, out[rows])
+            white.shape[0],
+            lambda rows: seen_plain(cmyk[rows], white[rows], texture[rows], part[rows], bled[rows], look, out[rows]),
         )
         return out
     roots = (look.primaries ** (1 / look.yule_nielsen_n)).astype(np.float32)
@@ -125,7 +167,7 @@ def seen(
     fast.by_rows(
         white.shape[0],
         lambda rows: kernels.seen(
-            cmyk[rows], white[rows], texture[rows], part[rows], bands, roots, look.yule_nielsen_n,
+            cmyk[rows], white[rows], texture[rows], part[rows], bled[rows], bands, roots, look.yule_nielsen_n,
             np.float32(look.scatter), look.white_under, matrix, encode_table(), out[rows],
         ),
     )  # fmt: skip
@@ -137,6 +179,7 @@ def seen_plain(
     white: NDArray[np.uint16],
     cloth: Plane,
     share: Plane,
+    through: Plane,
     look: Appearance,
     out: NDArray[np.uint8],
 ) -> None:
@@ -146,7 +189,7 @@ def seen_plain(
     part = share / 255
     whole = np.maximum(part, 1 / 255)
     inks, under = np.minimum(cmyk / 255 / whole[..., None], 1), np.minimum(white / FULL_WHITE / whole, 1)
-    bands = seen_bands(inks, under, ground, look)
+    bands = seen_bands(inks, under, ground, look, through / 255)
     bands = part[..., None] * bands + (1 - part[..., None]) * ground
     light = np.clip(bands @ SRGB_FROM_BANDS.T, 0, 1)
     table = encode_table()

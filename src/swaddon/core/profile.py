@@ -17,7 +17,7 @@ PRIMARY_NAMES = tuple(
 )
 """Names of the 16 Neugebauer primaries; bit 0 of the index is C, bit 3 is K."""
 
-Process = Literal["film", "direct"]
+Process = Literal["film", "direct", "toner-onepass"]
 Role = Literal["white", "colour"]
 
 
@@ -189,18 +189,33 @@ class PressProfile:
     print_order: tuple[Role, ...]
     separation: Separation
     white: WhiteInk
-    lay_down_ml_m2: dict[str, float]
+    lay_down_per_m2: dict[str, float]
     white_ink: Supply
     colour_ink: Supply
     carriage: Carriage
     film: Sheet | None = None
     pretreat: Sheet | None = None
     powder: Powder | None = None
+    sheet: Supply | None = None
     largest_print_mm: tuple[float, float] = (400.0, 500.0)
     holds: Holds = field(default_factory=Holds)
     registration: Registration = field(default_factory=Registration)
     notes: str = ""
     cautions: tuple[str, ...] = field(default=())
+
+    @property
+    def ink_unit(self) -> str:
+        """Unit of ink or toner, that ``lay_down_per_m2`` counts for a full hit: ml or g."""
+        return self.white_ink.unit
+
+    @property
+    def medium(self) -> str:
+        """What the print is laid on first."""
+        return {"direct": "platen", "film": "film", "toner-onepass": "sheet"}[self.process]
+
+    @property
+    def ink_name(self) -> str:
+        return "toner" if self.process == "toner-onepass" else "ink"
 
     @property
     def colour_slots(self) -> tuple[Slot, ...]:

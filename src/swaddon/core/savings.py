@@ -64,7 +64,7 @@ def worth(
 def saving(item: Worth, profile: PressProfile, ppi: float) -> Saving:
     """Amounts and money of what was left out."""
     pixel_m2 = pixel_area_mm2(ppi) / 1e6
-    ml = {ink: px * pixel_m2 * profile.lay_down_ml_m2.get(ink, 0.0) for ink, px in item.full_px.items()}
+    ml = {ink: px * pixel_m2 * profile.lay_down_per_m2.get(ink, 0.0) for ink, px in item.full_px.items()}
     white = ml["W"] * sum(profile.hits)
     colour = sum(ml[slot.ink] for slot in profile.colour_slots)
     area_m2 = item.pixels * pixel_m2

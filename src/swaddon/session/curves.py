@@ -30,19 +30,24 @@ def height_at(points: Points, x: float) -> float:
     return points[0][1] if x < points[0][0] else points[-1][1]
 
 
-def white_ml(plan: Plan) -> float:
+def white_amount(plan: Plan) -> float:
     """White on one shirt."""
     return next(material.amount for material in plan.materials if material.kind == "white")
 
 
 def need_lines(plan: Plan) -> tuple[Line, ...]:
-    """White in ml against allowed shift, scaled so that today's point is this plan's own amount."""
+    """White on a shirt against allowed shift, scaled so that today's point is this plan's own amount."""
     curve, white = plan.advice.curve, plan.request.settings.white
     if not curve:
         return ()
     today = height_at(curve, white.allowed_shift)
-    factor = white_ml(plan) / today if today > 0 else 0.0
-    return (Line("white ml by allowed ΔE", tuple((shift, share * factor) for shift, share in curve)),)
+    factor = white_amount(plan) / today if today > 0 else 0.0
+    return (
+        Line(
+            f"white {plan.request.profile.ink_unit} by allowed ΔE",
+            tuple((shift, share * factor) for shift, share in curve),
+        ),
+    )
 
 
 def choke_lines(plan: Plan) -> tuple[Line, ...]:

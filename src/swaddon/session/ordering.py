@@ -20,6 +20,7 @@ from swaddon.session import parse
 from swaddon.session.job import Job, first_settings, request_for
 
 LONGEST_MM = 5000
+PROCESSES = ("film", "direct", "toner-onepass")
 
 
 @dataclass(frozen=True)
@@ -70,8 +71,8 @@ def request(order: Order, meanwhile: Callable[[], None]) -> PlanRequest:
     changes = _changes(order)
     if order.artwork is None and order.job is None:
         raise ValueError(f"Missing the artwork: name a {KINDS} file, or a --job")
-    if order.process not in (None, "film", "direct"):
-        raise ValueError(f"--process “{order.process}” is not film or direct")
+    if order.process not in (None, *PROCESSES):
+        raise ValueError(f"--process “{order.process}” is not {' or '.join(PROCESSES)}")
     with ThreadPoolExecutor(1) as reader:
         reading = None if order.artwork is None else reader.submit(read_artwork, order.artwork, order.page)
         stored = None if order.job is None else _stored(order.job)

@@ -19,7 +19,7 @@ from swaddon.core import holes, underbase
 from swaddon.core.cloth import ClothKind, texture
 from swaddon.core.fades import Treated
 from swaddon.core.holes import GiveBack, Zones
-from swaddon.core.optics import FULL_WHITE, Appearance, fine_white, printed_share, seen
+from swaddon.core.optics import FULL_WHITE, Appearance, fine_white, printed_share, seen, speckle
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, Run, run_stages, stage_keys
 from swaddon.core.plan.hole_stages import given_back, needs_regions, screens_of
@@ -280,7 +280,8 @@ class Previewer:
             )
             look = Appearance.of(request.settings.garment, request.profile)
             cmyk, white = _warped(layers.cmyk, layers, view), _warped(layers.white, layers, view)
-            return seen(cmyk, white, look, fabric, _warped(layers.share, layers, view))
+            through = speckle(white, look, view.x0_mm, view.y0_mm, view.px_per_mm)
+            return seen(cmyk, white, look, fabric, _warped(layers.share, layers, view), through)
         if way in ("artwork", "trouble"):
             return on_check(_warped(layers.grid, layers, view), _warped(layers.taken, layers, view))
         if way == "white":

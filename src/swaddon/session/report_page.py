@@ -184,7 +184,9 @@ def _charts(plan: Plan) -> str:
         parts.append(_chart(harm, white.choke_mm, "Harm in ΔE·mm² against choke in mm"))
     need = need_lines(plan)
     if need and white.mode == "need":
-        parts.append(_chart(need, white.allowed_shift, "White in ml against allowed shift in ΔE"))
+        parts.append(
+            _chart(need, white.allowed_shift, f"White in {plan.request.profile.ink_unit} against allowed shift in ΔE")
+        )
     return "".join(parts) or "<p>No edge of white under colour here: nothing to choke.</p>"
 
 

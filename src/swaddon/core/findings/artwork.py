@@ -49,7 +49,7 @@ def box(scene: Scene) -> Iterator[Finding]:
     size_mm2 = pixels * scene.pixel_mm2
     x, y = scene.mm(*place(area))
     ml = float(scene.white[area > 0].sum(dtype=np.uint64)) / 255 * scene.pixel_mm2 / 1e6
-    ml *= scene.full_white_ml_m2
+    ml *= scene.full_white_per_m2
     money = rounded(Material("White ink", "white", ml, scene.profile.white_ink).cost)
     is_jpeg = scene.artwork.file_format == "JPEG"
     taken = Knockout(colour, tolerance, "outside", "soft", clean=is_jpeg)
@@ -66,7 +66,7 @@ def box(scene: Scene) -> Iterator[Finding]:
 def _white_price(ml: float, money: Decimal, scene: Scene) -> str:
     if ml <= 0:
         return "no white under it"
-    return f"{ml:.2f} ml white, {money} {scene.profile.currency} of it"
+    return f"{ml:.2f} {scene.profile.ink_unit} white, {money} {scene.profile.currency} of it"
 
 
 def low_ppi(scene: Scene) -> Iterator[Finding]:
@@ -93,7 +93,7 @@ def too_large(scene: Scene) -> Iterator[Finding]:
     if width <= most_w + 0.1 and height <= most_h + 0.1:
         return
     over = max(width / most_w, height / most_h)
-    what = "platen" if scene.profile.process == "direct" else "film"
+    what = scene.profile.medium
     x, y = scene.mm(scene.measures.width_px, scene.measures.height_px / 2)
     text = f"The print is {width:.0f} × {height:.0f} mm, more than the {most_w:.0f} × {most_h:.0f} mm of the {what}."
     fits = round(scene.settings.width_mm / over - 0.05, 1)

@@ -56,9 +56,9 @@ class Scene:
         return pixel_area_mm2(self.measures.ppi)
 
     @property
-    def full_white_ml_m2(self) -> float:
-        """Lay-down of full white, all hits."""
-        return self.profile.lay_down_ml_m2["W"] * sum(self.profile.hits)
+    def full_white_per_m2(self) -> float:
+        """Lay-down of full white, all hits, in the ink's unit."""
+        return self.profile.lay_down_per_m2["W"] * sum(self.profile.hits)
 
     def centre(self) -> tuple[float, float]:
         """Middle of the print, else of the artboard, in mm."""

@@ -53,10 +53,10 @@ def white_under_black(scene: Scene) -> Iterator[Finding]:
     area_mm2 = cv2.countNonZero(mask) * scene.pixel_mm2
     if area_mm2 < _UNDER_BLACK_AT_LEAST_MM2:
         return
-    ml = cv2.mean(scene.white, mask)[0] / 255 * area_mm2 / 1e6 * scene.full_white_ml_m2
+    ml = cv2.mean(scene.white, mask)[0] / 255 * area_mm2 / 1e6 * scene.full_white_per_m2
     text = (
         f"White lies under black over {area_mm2 / 100:.1f} cm² on a garment that is black itself: "
-        f"{ml:.2f} ml of white that nobody sees and that stiffens the print."
+        f"{ml:.2f} {scene.profile.ink_unit} of white that nobody sees and that stiffens the print."
     )
     x, y = scene.mm(*place(mask))
     fix = scene.with_white(mode="need")

@@ -136,7 +136,7 @@ COUNT_STAGES = (
         "hand",
         1,
         ("separate", "whole white", "cut", "measure", "whole measure"),
-        lambda r: (r.profile.lay_down_ml_m2.items(), r.profile.slots, r.profile.white, r.profile.powder),
+        lambda r: (r.profile.lay_down_per_m2.items(), r.profile.slots, r.profile.white, r.profile.powder),
         _hand,
         "Judging the hand",
     ),

@@ -4,7 +4,7 @@ from typing import Any
 
 from swaddon import __version__
 from swaddon.core.colour import hex_from_rgb
-from swaddon.core.consumption import Material, ink_ml, rounded, total_cost
+from swaddon.core.consumption import Material, ink_amount, rounded, total_cost
 from swaddon.core.hand import Hand
 from swaddon.core.holes import screen_for
 from swaddon.core.inspection import Fine
@@ -116,8 +116,8 @@ def channels(plan: Plan) -> list[dict[str, Any]]:
             "hit_amount": round(amount, 4),
             "slot": slot.number,
             "coverage_mean": round(measures.coverage[ink], 6),
-            "amount": round(ink_ml(ink, measures, profile) * amount, 4),
-            "unit": "ml",
+            "amount": round(ink_amount(ink, measures, profile) * amount, 4),
+            "unit": profile.ink_unit,
         }
         for role in profile.print_order
         for ink, slot, hit, amount in laid[role]

@@ -59,7 +59,7 @@ def colour_errors(request: PlanRequest, run: Run) -> need.NodeErrors:
     look = Appearance.of(request.settings.garment, request.profile)
     separation = request.profile.separation
     errors: need.NodeErrors = run.memo(
-        ("white errors", separation, request.settings.garment, look.scatter, look.white_under),
+        ("white errors", separation, request.settings.garment, look.scatter, look.white_under, look.bleed_share),
         lambda: need.node_errors(separation, request.table(), look),
     )
     return errors

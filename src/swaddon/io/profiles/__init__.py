@@ -89,6 +89,7 @@ class _Supplies(_Model):
     film: _Supply | None = None
     powder: _Supply | None = None
     pretreat: _Supply | None = None
+    sheet: _Supply | None = None
 
 
 class _Phase(_Model):
@@ -109,7 +110,7 @@ class _ProfileFile(_Model):
     schema_: Literal["swaddon-profile/1"] = Field(alias="schema")
     name: str
     title: str
-    process: Literal["film", "direct"]
+    process: Literal["film", "direct", "toner-onepass"]
     notes: str = ""
     plan_ppi: Annotated[float, Field(ge=72, le=1200)]
     currency: Annotated[str, Field(pattern="^[A-Z]{3}$")]
@@ -122,7 +123,8 @@ class _ProfileFile(_Model):
     slots: tuple[_Slot, ...]
     separation: _Separation
     white: _White
-    lay_down_ml_m2: dict[InkName, NotNegative]
+    lay_down_ml_m2: dict[InkName, NotNegative] = {}
+    lay_down_g_m2: dict[InkName, NotNegative] = {}
     supplies: _Supplies
     time: _Time
 
@@ -197,9 +199,13 @@ def _profile(document: _ProfileFile) -> PressProfile:
     missing = [name for name in PRIMARY_NAMES if name not in document.separation.primaries]
     if missing:
         raise ValueError(f"separation.primaries lacks {missing[0]}")
-    absent = [slot.ink for slot in slots if slot.ink not in document.lay_down_ml_m2]
+    unit = document.supplies.white_ink.unit
+    lay_down = {"ml": document.lay_down_ml_m2, "g": document.lay_down_g_m2}.get(unit)
+    if lay_down is None or document.supplies.colour_ink.unit != unit:
+        raise ValueError("supplies.white_ink and supplies.colour_ink must both be counted in ml, or both in g")
+    absent = [slot.ink for slot in slots if slot.ink not in lay_down]
     if absent:
-        raise ValueError(f"lay_down_ml_m2 lacks {absent[0]}")
+        raise ValueError(f"lay_down_{unit}_m2 lacks {absent[0]}")
     if not any(slot.role == "white" for slot in slots):
         raise ValueError("slots must hold at least one white")
     supplies, time = document.supplies, document.time
@@ -214,10 +220,11 @@ def _profile(document: _ProfileFile) -> PressProfile:
         print_order=document.print_order,
         separation=_separation(document.separation),
         white=WhiteInk(**document.white.model_dump()),
-        lay_down_ml_m2={str(ink): amount for ink, amount in document.lay_down_ml_m2.items()},
+        lay_down_per_m2={str(ink): amount for ink, amount in lay_down.items()},
         white_ink=_supply("White ink", supplies.white_ink),
         colour_ink=_supply("Colour ink", supplies.colour_ink),
         film=_sheet("Film", supplies.film),
+        sheet=None if supplies.sheet is None else _supply("Transfer sheets", supplies.sheet),
         pretreat=_sheet("Pretreat", supplies.pretreat),
         powder=_powder(supplies.powder),
         carriage=Carriage(

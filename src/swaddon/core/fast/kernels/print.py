@@ -178,12 +178,12 @@ def count(cmyk, white, out):
 
 @njit(
     types.void(
-        image, reads(u16, 2), plane, plane, reads(f32, 1), reads(f32, 2), f64, f32, flag, reads(f32, 2),
+        image, reads(u16, 2), plane, plane, plane, reads(f32, 1), reads(f32, 2), f64, f32, flag, reads(f32, 2),
         reads(u8, 1), image_out,
     ),
     **OPTIONS,
 )  # fmt: skip
-def seen(cmyk, white, cloth, share, cloth_bands, roots, power, scatter, white_under, to_srgb, encode, out):
+def seen(cmyk, white, cloth, share, through, cloth_bands, roots, power, scatter, white_under, to_srgb, encode, out):
     """sRGB of cloth, white and inks; see ``optics.seen_plain``."""
     weights = np.empty(16, np.float32)
     one = np.float32(1)
@@ -219,6 +219,7 @@ def seen(cmyk, white, cloth, share, cloth_bands, roots, power, scatter, white_un
             lift = np.float32(cloth[y, x]) / np.float32(128)
             hiding = min(np.float32(white[y, x]) * whole / np.float32(65280), one) * scatter
             printed = np.float32(part) / np.float32(255)
+            bled = np.float32(through[y, x]) / np.float32(255)
             for band in range(3):
                 bare = min(cloth_bands[band] * lift, one)
                 base = bare
@@ -226,7 +227,8 @@ def seen(cmyk, white, cloth, share, cloth_bands, roots, power, scatter, white_un
                     base *= filtered[band]
                 spread = (one - base) * hiding
                 base = (base + spread) / (one + spread)
-                base = base * filtered[band] if white_under else base
+                if white_under:
+                    base *= bled + (one - bled) * filtered[band]
                 ground[band] = printed * base + (one - printed) * bare
             for c in range(3):
                 light = to_srgb[c, 0] * ground[0] + to_srgb[c, 1] * ground[1] + to_srgb[c, 2] * ground[2]

@@ -123,7 +123,7 @@ def _fit(job: Job, inches: bool) -> tuple[str, Mark]:
     if job.profile is None:
         return "", ""
     most_w, most_h = job.profile.largest_print_mm
-    what = "platen" if job.profile.process == "direct" else "film"
+    what = job.profile.medium
     size = f"{length_text(most_w, inches)} × {length_text(most_h, inches)}"
     if job.settings.width_mm <= most_w + 0.1 and job.height_mm <= most_h + 0.1:
         return f"Fits the {what} ({size})", ""

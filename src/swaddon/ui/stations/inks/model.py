@@ -63,7 +63,7 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
                 title=LAYER_TITLES[entry["ink"]],
                 slot=entry["slot"],
                 coverage=f"{entry['coverage_mean'] * entry['hit_amount']:.1%}",
-                amount=f"{entry['amount']:.2f} ml",
+                amount=f"{entry['amount']:.2f} {entry['unit']}",
             )
             for order, entry in enumerate(channels(plan), start=1)
         ]

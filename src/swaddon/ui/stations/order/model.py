@@ -20,7 +20,7 @@ GARMENT_COLOURS: tuple[tuple[str, Rgb], ...] = (
     ("Ash", (214, 214, 210)),
     ("White", (250, 250, 248)),
 )
-PROCESSES = (("film", "Film transfer"), ("direct", "Direct"))
+PROCESSES = (("film", "Film transfer"), ("direct", "Direct"), ("toner-onepass", "Toner sheet"))
 
 
 @dataclass(frozen=True)

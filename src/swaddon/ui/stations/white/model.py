@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from swaddon.core.colour import hex_from_rgb
 from swaddon.core.plan.stages import Plan
 from swaddon.core.units import px_from_mm
-from swaddon.session.curves import Line, choke_lines, need_lines, white_ml
+from swaddon.session.curves import Line, choke_lines, need_lines, white_amount
 from swaddon.session.job import Job
 from swaddon.session.tally import amount_text
 
@@ -66,7 +66,8 @@ def white_state(job: Job, plan: Plan | None) -> WhiteState:
 
 
 def _mode_effect(plan: Plan) -> str:
-    text = f"{amount_text(white_ml(plan), 'ml')} white over {plan.measures.white_mm2 / 100:.0f} cm²"
+    amount = amount_text(white_amount(plan), plan.request.profile.ink_unit)
+    text = f"{amount} white over {plan.measures.white_mm2 / 100:.0f} cm²"
     mode = plan.request.settings.white.mode
     if mode in ("need", "limit"):
         text += f" · {1 - plan.checks.white.of_solid:.0%} less than solid"
