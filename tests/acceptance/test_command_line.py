@@ -161,7 +161,7 @@ def test_a_profile_file_of_ones_own(compiled, capsys, badge_file, tmp_path):
 def test_profiles_are_listed(capsys):
     code, text, _ = run("profiles", capsys=capsys)
     assert code == 0
-    assert [line.split()[0] for line in text.splitlines()] == ["direct", "film", "toner-onepass"]
+    assert [line.split()[0] for line in text.splitlines()] == ["direct", "direct-highlight", "film", "toner-onepass"]
 
 
 def test_help_names_the_unit_of_every_option(capsys):

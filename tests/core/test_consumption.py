@@ -99,7 +99,7 @@ def test_coverage_counts_pixels_exactly():
     white = np.zeros((10, 10), np.uint8)
     white[:2] = 51
     measures = measure(ink, white, 300.0)
-    assert measures.coverage == {"W": 0.04, "C": 0.0, "M": 0.5, "Y": 0.0, "K": 0.0}
+    assert measures.coverage == {"W": 0.04, "C": 0.0, "M": 0.5, "Y": 0.0, "K": 0.0, "H": 0.0}
     assert measures.printed_px == 50
     assert measures.white_px == 20
     assert measures.printed is not None

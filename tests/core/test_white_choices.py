@@ -9,7 +9,8 @@ from tests.conftest import badge
 from swaddon.core import need, register, underbase
 from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, xyz_from_lab
 from swaddon.core.goods import is_dark, is_white
-from swaddon.core.optics import Appearance, seen, seen_bands, speckle
+from swaddon.core.optics import FULL_WHITE, Appearance, both_whites, seen, seen_bands, speckle
+from swaddon.core.plan.report import channels, stack
 from swaddon.core.plan.settings import DesignRule, FixedWhite, HoleSettings, WhiteSettings
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.profile import Registration
@@ -270,7 +271,7 @@ def test_white_greys_black_toner_the_more_the_more_there_is(toner):
 
 def test_specks_are_as_many_as_give_the_mean_and_melt_into_it_from_afar(either_way):
     look = Appearance.of(BLACK, profiles.shipped("toner-onepass"))
-    white = np.full((400, 400), 65280, np.uint16)
+    white = np.full((400, 400), FULL_WHITE, np.uint16)
     near, far = speckle(white, look, px_per_mm=30.0), speckle(white, look, px_per_mm=2.0)
     assert set(np.unique(near)) <= {0, 255}
     assert near.mean() / 255 == pytest.approx(look.bleed_share, rel=0.25)
@@ -295,3 +296,38 @@ def test_toner_is_counted_in_grams_and_sheets(make):
     assert plan.time.print_s == pytest.approx(6 + 7.5, abs=0.01)
     nothing = make(np.zeros((40, 40, 4), np.uint8), "toner-onepass", garment=BLACK)
     assert {m.kind: m.amount for m in nothing.materials}["sheet"] == 0
+
+
+# highlight white
+
+
+def test_highlight_white_is_a_channel_of_its_own_where_the_press_has_one(make):
+    profile = profiles.shipped("direct-highlight")
+    request = make(banners(), "direct", garment=BLACK).request
+    plan = make_plan(replace(request, press=profile))
+    assert plan.highlight is not None
+    assert plan.highlight[50:60, 110:190].min() == 255
+    assert not plan.highlight[80:110].any(), "only where the design is white"
+    assert plan.white_plane[50:60, 110:190].min() == 255, "on the underbase"
+    whites = [entry for entry in channels(plan) if entry["ink"] in "WH"]
+    assert [(entry["ink"], entry["role"], entry["slot"]) for entry in whites] == [
+        ("W", "white", 5), ("H", "highlight", 6),
+    ]  # fmt: skip
+    area_m2 = plan.measures.artboard_mm2 / 1e6
+    ml = (plan.white_plane.mean() + plan.highlight.mean()) / 255 * area_m2 * profile.lay_down_per_m2["W"]
+    assert next(m.amount for m in plan.materials if m.kind == "white") == pytest.approx(ml, rel=1e-6)
+    assert stack(profile) == ["garment", "pretreat", "W", "C", "M", "Y", "K", "H"]
+    assert make(banners(), "direct", garment=BLACK).highlight is None
+
+
+def test_underbase_and_highlight_scatter_together(make):
+    """Kubelka 1948: two layers of white are one with the sum of their scatter."""
+    profile = profiles.shipped("direct-highlight")
+    look = Appearance.of(BLACK, profile)
+    full = np.full((1, 1), 255, np.uint8)
+    one = seen(np.zeros((1, 1, 4), np.uint8), both_whites(full, None, profile), look)
+    two = seen(np.zeros((1, 1, 4), np.uint8), both_whites(full, full, profile), look)
+    double = replace(look, scatter=2 * look.scatter)
+    wanted = seen(np.zeros((1, 1, 4), np.uint8), both_whites(full, None, profile), double)
+    assert two.min() > one.max()
+    assert np.abs(two.astype(int) - wanted).max() <= 1

@@ -2,6 +2,7 @@
 
 import errno
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import imagecodecs
@@ -12,6 +13,7 @@ from PIL import Image
 from tests.conftest import badge
 
 from swaddon.core.plan.engine import PlanError
+from swaddon.core.plan.stages import make_plan
 from swaddon.io import export, profiles
 from swaddon.io.png import write_png
 from swaddon.io.separations import write_separations
@@ -38,7 +40,7 @@ def test_separations_are_cmyk_plus_a_named_spot_in_three_readers(tmp_path: Path)
     rng = np.random.default_rng(2)
     cmyk, white = rng.integers(0, 256, (300, 200, 4), dtype=np.uint8), rng.integers(0, 256, (300, 200), dtype=np.uint8)
     path = tmp_path / "s.tif"
-    write_separations(path, cmyk, white, 300.0)
+    write_separations(path, cmyk, {"White": white}, 300.0)
     with tifffile.TiffFile(path) as file:
         page = file.pages[0]
         samples = page.asarray()
@@ -69,6 +71,22 @@ def test_an_export_holds_every_file_and_the_same_pixels(make, tmp_path: Path):
     assert report["schema"] == "swaddon-plan/1"
     with Image.open(tmp_path / "out" / "proof.png") as proof:
         assert proof.size == plan.white_plane.shape[::-1]
+
+
+def test_highlight_white_is_a_file_and_a_named_spot_of_its_own(make, tmp_path: Path):
+    request = replace(make(badge()).request, press=profiles.shipped("direct-highlight"))
+    plan = make_plan(request)
+    files = export.export_plan(plan, tmp_path / "out")
+    assert sorted(path.name for path in files) == sorted((*export.FILES, export.HIGHLIGHT_FILE))
+    np.testing.assert_array_equal(np.asarray(Image.open(tmp_path / "out" / "highlight.png")), plan.highlight)
+    with tifffile.TiffFile(tmp_path / "out" / "separations.tif") as file:
+        page = file.pages[0]
+        assert page.asarray().shape[2] == 6
+        assert tuple(page.extrasamples) == (0, 0)
+        np.testing.assert_array_equal(page.asarray()[..., 5], plan.highlight)
+        assert b"\x05White\x09Highlight" in bytes(page.tags[34377].value)
+    with Image.open(tmp_path / "out" / "separations.tif") as opened:
+        assert opened.mode == "CMYK"
 
 
 def test_mirrored_files_are_mirrored(make, tmp_path: Path):
@@ -106,7 +124,7 @@ def test_exporting_into_a_file_is_refused(make, tmp_path: Path):
 
 
 def test_the_shipped_profiles_load_and_name_their_data_generic():
-    assert profiles.shipped_names() == ("direct", "film", "toner-onepass")
+    assert profiles.shipped_names() == ("direct", "direct-highlight", "film", "toner-onepass")
     for name in profiles.shipped_names():
         profile = profiles.load(name)
         assert profile.name == name
@@ -143,7 +161,7 @@ def test_a_wrong_profile_is_refused_with_the_place(tmp_path: Path, text, says):
 
 
 def test_an_unknown_profile_names_those_there_are():
-    with pytest.raises(PlanError, match="direct, film"):
+    with pytest.raises(PlanError, match="direct, direct-highlight, film"):
         profiles.load("none-such")
 
 

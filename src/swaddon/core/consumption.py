@@ -41,8 +41,8 @@ def rounded(money: Decimal) -> Decimal:
 
 
 def ink_amount(ink: str, measures: Measures, profile: PressProfile) -> float:
-    """Amount of one full hit of an ink (C, M, Y, K or W) in its unit, ml or g: coverage × area × lay-down."""
-    return measures.coverage[ink] * measures.artboard_mm2 / 1e6 * profile.lay_down_per_m2[ink]
+    """Amount of one full hit of an ink (C, M, Y, K, W, highlight H) in ml or g: coverage × area × lay-down."""
+    return measures.coverage[ink] * measures.artboard_mm2 / 1e6 * profile.lay_down_per_m2["W" if ink == "H" else ink]
 
 
 def powder_g(powder: Powder, printed_mm2: float, ink_volume_ml: float) -> float:
@@ -65,6 +65,7 @@ def materials_of(measures: Measures, profile: PressProfile) -> tuple[Material, .
     """All that one shirt uses, in the order in which it is used."""
     ink = profile.ink_name
     white = ink_amount("W", measures, profile) * sum(profile.hits)
+    white += ink_amount("H", measures, profile) * len(profile.highlight_slots)
     colour = sum(ink_amount(slot.ink, measures, profile) for slot in profile.colour_slots)
     lines = [
         Material(f"White {ink}", "white", white, profile.white_ink),

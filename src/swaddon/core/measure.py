@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -30,7 +31,7 @@ class Measures:
     width_px, height_px, ppi
         The grid: the whole artboard at print size.
     coverage
-        Mean coverage over the artboard, 0..1, of W, C, M, Y and K (one hit each).
+        Mean coverage over the artboard, 0..1, of W, C, M, Y, K and highlight white H (one hit each).
     printed_px, white_px, removed_px
         Pixels with any ink, with any white, and those of the artwork that knockouts took away.
     printed
@@ -73,8 +74,13 @@ class Measures:
         return mm_from_px(self.printed.width, self.ppi), mm_from_px(self.printed.height, self.ppi)
 
 
-def measure(cmyk: NDArray[np.uint8], white: Plane, ppi: float, removed_px: int = 0) -> Measures:
-    """Count coverage, area and extent of a plan (``uint8 (H, W, 4)`` and ``uint8 (H, W)``, 255 = full)."""
+def measure(
+    cmyk: NDArray[np.uint8], white: Plane, ppi: float, removed_px: int = 0, highlight: Plane | None = None
+) -> Measures:
+    """Count coverage, area and extent of a plan (``uint8 (H, W, 4)`` and ``uint8 (H, W)``, 255 = full).
+
+    Highlight white lies on the underbase, so it adds no printed pixel.
+    """
     height, width = white.shape
     counted = np.empty((height, _COLUMNS), np.int64)
     kernels = fast.compiled()
@@ -84,16 +90,18 @@ def measure(cmyk: NDArray[np.uint8], white: Plane, ppi: float, removed_px: int =
     sums = counted[:, :5].sum(axis=0)
     colour = _extent(counted[:, 7], counted[:, 8])
     whites = _extent(counted[:, 9], counted[:, 10])
+    coverage = {ink: float(total) / full for ink, total in zip((*INKS, "W"), sums, strict=True)}
+    lights = np.zeros((height, width), np.uint8) if highlight is None else highlight
     return Measures(
         width_px=width,
         height_px=height,
         ppi=ppi,
-        coverage={ink: float(total) / full for ink, total in zip((*INKS, "W"), sums, strict=True)},
+        coverage=coverage | {"H": cv2.sumElems(lights)[0] / full},
         printed_px=int(counted[:, 5].sum()),
         white_px=int(counted[:, 6].sum()),
         removed_px=removed_px,
         printed=_box(counted),
-        extents={"white": whites, "colour": colour},
+        extents={"white": whites, "colour": colour, "highlight": _whole_extent(lights)},
     )
 
 
@@ -112,6 +120,11 @@ def count_plain(cmyk: NDArray[np.uint8], white: Plane, out: NDArray[np.int64]) -
 
 def _extent(first: NDArray[np.int64], last: NDArray[np.int64]) -> RoleExtent:
     return RoleExtent(rows=last > first, width_px=max(0, int(last.max() - first.min())))
+
+
+def _whole_extent(plane: Plane) -> RoleExtent:
+    _, _, width, _ = cv2.boundingRect(plane)
+    return RoleExtent(rows=np.asarray(plane.any(axis=1)), width_px=int(width))
 
 
 def _box(counted: NDArray[np.int64]) -> Box | None:

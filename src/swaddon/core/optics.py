@@ -16,8 +16,10 @@ from swaddon.core.profile import PressProfile
 from swaddon.core.raster import Plane
 from swaddon.core.separation import transmittance
 
-FULL_WHITE = 65280
-"""Value of a fine white plane at full coverage."""
+FULL_WHITE = 32640
+"""Value of a fine white plane at full coverage; highlight white on a full underbase makes it more."""
+
+_MOST_WHITE = 2.0
 
 _GRAIN_MM, _GRAINS = 0.14, 512
 """Size of a speck of white that comes through toner (assumed), and specks on a side of the tile of them."""
@@ -100,8 +102,21 @@ def speckle(
 
 
 def fine_white(white: Plane) -> NDArray[np.uint16]:
-    """White in 1/256 steps of its 8-bit values, so that reducing a dithered fade does not round it into bands."""
-    return np.left_shift(white, 8, dtype=np.uint16)
+    """White in 1/128 steps of its 8-bit values, so that reducing a dithered fade does not round it into bands."""
+    return np.left_shift(white, 7, dtype=np.uint16)
+
+
+def both_whites(white: Plane, highlight: Plane | None, profile: PressProfile) -> NDArray[np.uint16]:
+    """Fine white of underbase and highlight white (each ``uint8 (H, W)``) together, in units of full underbase.
+
+    No colour lies over either where they meet, so that their scatter adds up.
+    """
+    fine = fine_white(white)
+    if highlight is None or profile.scatter == 0:
+        return fine
+    gain = profile.highlight_scatter / profile.scatter
+    most = FULL_WHITE * _MOST_WHITE
+    return np.minimum(fine + np.rint(highlight * np.float32(128 * gain)), most).astype(np.uint16)
 
 
 def printed_share(cmyk: NDArray[np.uint8], white: Plane) -> Plane:
@@ -188,7 +203,7 @@ def seen_plain(
     ground = np.minimum(ground, 1)
     part = share / 255
     whole = np.maximum(part, 1 / 255)
-    inks, under = np.minimum(cmyk / 255 / whole[..., None], 1), np.minimum(white / FULL_WHITE / whole, 1)
+    inks, under = np.minimum(cmyk / 255 / whole[..., None], 1), np.minimum(white / FULL_WHITE / whole, _MOST_WHITE)
     bands = seen_bands(inks, under, ground, look, through / 255)
     bands = part[..., None] * bands + (1 - part[..., None]) * ground
     light = np.clip(bands @ SRGB_FROM_BANDS.T, 0, 1)

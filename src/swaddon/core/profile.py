@@ -18,7 +18,8 @@ PRIMARY_NAMES = tuple(
 """Names of the 16 Neugebauer primaries; bit 0 of the index is C, bit 3 is K."""
 
 Process = Literal["film", "direct", "toner-onepass"]
-Role = Literal["white", "colour"]
+Role = Literal["white", "colour", "highlight"]
+"""``highlight`` is a white of its own for white of the design, besides the underbase."""
 
 
 @dataclass(frozen=True)
@@ -246,9 +247,19 @@ class PressProfile:
         """The same press with other hits of white; none given leaves its own."""
         return replace(self, white=replace(self.white, hits=hits)) if hits else self
 
+    @property
+    def highlight_slots(self) -> tuple[Slot, ...]:
+        """Slots that hold highlight white, left to right; each is one full hit."""
+        return tuple(slot for slot in self.slots if slot.role == "highlight")
+
+    @property
+    def highlight_scatter(self) -> float:
+        """S·X of all hits of highlight white."""
+        return self.white.scatter * len(self.highlight_slots)
+
     def slots_in_print_order(self) -> tuple[Slot, ...]:
         """Slots in the order in which they reach the medium."""
-        by_role = {"white": self.white_slots, "colour": self.colour_slots}
+        by_role = {"white": self.white_slots, "colour": self.colour_slots, "highlight": self.highlight_slots}
         return tuple(slot for role in self.print_order for slot in by_role[role])
 
     @property
@@ -257,4 +268,4 @@ class PressProfile:
 
         What is printed last on a mirrored medium ends up next to the garment.
         """
-        return (self.print_order[0] == "white") != self.mirrored
+        return (self.print_order.index("white") < self.print_order.index("colour")) != self.mirrored

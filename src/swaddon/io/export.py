@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.optics import Appearance, fine_white, printed_share, seen
+from swaddon.core.optics import Appearance, both_whites, printed_share, seen
 from swaddon.core.plan.engine import PlanError
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
@@ -25,6 +25,8 @@ from swaddon.io.separations import write_separations
 
 PROOF_LONGEST_PX = 2400
 FILES = ("white.png", *(f"{ink}.png" for ink in INKS), "separations.tif", "proof.png", "plan.json")
+HIGHLIGHT_FILE = "highlight.png"
+"""Besides, on a press with highlight white."""
 
 
 def export_plan(
@@ -46,7 +48,8 @@ def export_plan(
         folder.mkdir(parents=True, exist_ok=True)
         with tempfile.TemporaryDirectory(prefix=".swaddon-", dir=folder) as temporary:
             _write_all(plan, Path(temporary), mirror, progress)
-            return [_moved(Path(temporary) / name, folder / name) for name in FILES]
+            names = FILES if plan.highlight is None else (*FILES, HIGHLIGHT_FILE)
+            return [_moved(Path(temporary) / name, folder / name) for name in names]
     except OSError as error:
         if created:
             shutil.rmtree(folder, ignore_errors=True)
@@ -70,12 +73,17 @@ def _write_all(plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, 
         return np.asarray(cv2.flip(plane, 1), np.uint8) if mirror else plane
 
     cmyk, white = turned(plan.cmyk), turned(plan.white_plane)
+    spots = {"White": white}
+    if plan.highlight is not None:
+        spots["Highlight"] = turned(plan.highlight)
     jobs: list[tuple[str, Callable[[], None]]] = [
-        ("separations.tif", lambda: write_separations(folder / "separations.tif", cmyk, white, plan.ppi)),
+        ("separations.tif", lambda: write_separations(folder / "separations.tif", cmyk, spots, plan.ppi)),
         ("white.png", lambda: write_png(folder / "white.png", white, plan.ppi)),
         ("proof.png", lambda: _write_proof(plan, folder / "proof.png")),
         ("plan.json", lambda: _write_report(plan, folder / "plan.json")),
     ]
+    if plan.highlight is not None:
+        jobs.append((HIGHLIGHT_FILE, lambda: write_png(folder / HIGHLIGHT_FILE, spots["Highlight"], plan.ppi)))
     jobs += [(f"{ink}.png", partial(_write_ink, folder, cmyk, index, plan.ppi)) for index, ink in enumerate(INKS)]
     with ThreadPoolExecutor(2) as pool:
         running = [(name, pool.submit(job)) for name, job in jobs]
@@ -100,7 +108,8 @@ def _write_proof(plan: Plan, path: Path) -> None:
 
 def proof_picture(plan: Plan) -> tuple[NDArray[np.uint8], float]:
     """sRGB picture of the print on plain cloth, at most ``PROOF_LONGEST_PX`` long, and its ppi."""
-    cmyk, white, ppi = plan.cmyk, fine_white(plan.white_plane), plan.ppi
+    profile = plan.request.profile
+    cmyk, white, ppi = plan.cmyk, both_whites(plan.white_plane, plan.highlight, profile), plan.ppi
     share = printed_share(plan.cmyk, plan.white_plane)
     while max(white.shape) > PROOF_LONGEST_PX:
         cmyk, white, share, ppi = half(cmyk), half(white), half(share), ppi / 2

@@ -1,41 +1,43 @@
-"""One TIFF with C, M, Y, K and a named spot white.
+"""One TIFF with C, M, Y, K and named spot whites.
 
-TIFF 6.0 section 16: PhotometricInterpretation 5 (separated), InkSet 1 (CMYK), 0 = no ink, 255 = full. White is a fifth
-sample, declared as an extra sample and named in the image resource block of tag 34377 (resource 1006, channel names;
-1007, channel kind 2 = spot), so that readers which know no spot colours still read the CMYK picture.
+TIFF 6.0 section 16: PhotometricInterpretation 5 (separated), InkSet 1 (CMYK), 0 = no ink, 255 = full. Each white is a
+further sample, declared as an extra sample and named in the image resource block of tag 34377 (resource 1006, channel
+names; 1007, channel kind 2 = spot), so that readers which know no spot colours still read the CMYK picture.
 """
 
 import struct
+from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-SPOT_NAME = "White"
 _RESOURCES_TAG = 34377
 _INK_SET_TAG = 332
 _BYTE, _SHORT = 1, 3
 _ROWS_PER_STRIP = 128
 
 
-def write_separations(path: Path, cmyk: NDArray[np.uint8], white: NDArray[np.uint8], ppi: float) -> None:
-    """Write ``uint8 (H, W, 4)`` CMYK and ``uint8 (H, W)`` white as one deflated TIFF."""
+def write_separations(path: Path, cmyk: NDArray[np.uint8], spots: Mapping[str, NDArray[np.uint8]], ppi: float) -> None:
+    """Write ``uint8 (H, W, 4)`` CMYK and named spot planes, ``uint8 (H, W)`` each, as one deflated TIFF."""
     import tifffile
 
-    resources = _resource(1006, _pascal(SPOT_NAME)) + _resource(1007, _spot_display())
-    height, width = white.shape
+    resources = _resource(1006, b"".join(_pascal(name) for name in spots))
+    resources += _resource(1007, _spot_display() * len(spots))
+    height, width = cmyk.shape[:2]
+    planes = tuple(spots.values())
     with ThreadPoolExecutor(2) as pool:
         rows = [slice(top, top + _ROWS_PER_STRIP) for top in range(0, height, _ROWS_PER_STRIP)]
-        strips = list(pool.map(lambda part: _strip(cmyk[part], white[part]), rows))
+        strips = list(pool.map(lambda part: _strip(cmyk[part], [plane[part] for plane in planes]), rows))
     tifffile.imwrite(
         path,
         iter(strips),
-        shape=(height, width, 5),
+        shape=(height, width, 4 + len(planes)),
         dtype=np.uint8,
         photometric="separated",
         planarconfig="contig",
-        extrasamples=["unspecified"],
+        extrasamples=["unspecified"] * len(planes),
         compression="zlib",
         rowsperstrip=_ROWS_PER_STRIP,
         resolution=(ppi, ppi),
@@ -49,13 +51,14 @@ def write_separations(path: Path, cmyk: NDArray[np.uint8], white: NDArray[np.uin
     )
 
 
-def _strip(cmyk: NDArray[np.uint8], white: NDArray[np.uint8]) -> bytes:
-    """Some rows of five samples a pixel, packed."""
+def _strip(cmyk: NDArray[np.uint8], spots: Sequence[NDArray[np.uint8]]) -> bytes:
+    """Some rows of all samples of each pixel, packed."""
     import imagecodecs
 
-    samples = np.empty((*white.shape, 5), np.uint8)
+    samples = np.empty((*cmyk.shape[:2], 4 + len(spots)), np.uint8)
     samples[..., :4] = cmyk
-    samples[..., 4] = white
+    for index, plane in enumerate(spots, start=4):
+        samples[..., index] = plane
     return bytes(imagecodecs.zlibng_encode(samples.tobytes(), level=1))
 
 

@@ -11,7 +11,8 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.profile import INKS
 
 TITLES = {
-    "garment": "Garment", "pretreat": "Pretreat", "powder": "Powder", "W": "White", "C": "Cyan", "M": "Magenta",
+    "garment": "Garment", "pretreat": "Pretreat", "powder": "Powder", "W": "White", "H": "Highlight white",
+    "C": "Cyan", "M": "Magenta",
     "Y": "Yellow", "K": "Black",
 }  # fmt: skip
 
@@ -46,11 +47,13 @@ def core_sample(plan: Plan, x_mm: float, y_mm: float) -> CoreSample | None:
         return None
     request = plan.request
     cmyk, white = plan.cmyk[row, column] / 255, float(plan.white_plane[row, column]) / 255
+    light = 0.0 if plan.highlight is None else float(plan.highlight[row, column]) / 255
     look = Appearance.of(request.settings.garment, request.profile)
     ground = np.asarray(bands_from_srgb8(request.settings.garment), np.float64)
-    bands = seen_bands(cmyk, np.array(white), ground, look)
+    both = white + light * request.profile.highlight_scatter / max(request.profile.scatter, 1e-9)
+    bands = seen_bands(cmyk, np.array(both), ground, look)
     wanted = _wanted(plan, row, column)
-    layers = tuple(_layer(key, plan, cmyk.tolist(), white) for key in stack(request.profile))
+    layers = tuple(_layer(key, plan, cmyk.tolist(), white, light) for key in stack(request.profile))
     printed = white > 0 or bool(cmyk.any())
     kept = tuple(layer for layer in layers if layer.share > 0 and (printed or layer.key == "garment"))
     seen = srgb8_from_bands(bands)
@@ -75,7 +78,9 @@ def _wanted(plan: Plan, row: int, column: int) -> Rgb:
     return r, g, b
 
 
-def _layer(key: str, plan: Plan, cmyk: list[float], white: float) -> Layer:
+def _layer(key: str, plan: Plan, cmyk: list[float], white: float, light: float) -> Layer:
+    if key == "H":
+        return Layer(key, TITLES[key], light, f"{light:.0%}")
     if key in INKS:
         share = cmyk[INKS.index(key)]
         return Layer(key, TITLES[key], share, f"{share:.0%}")

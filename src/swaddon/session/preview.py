@@ -19,7 +19,7 @@ from swaddon.core import holes, underbase
 from swaddon.core.cloth import ClothKind, texture
 from swaddon.core.fades import Treated
 from swaddon.core.holes import GiveBack, Zones
-from swaddon.core.optics import FULL_WHITE, Appearance, fine_white, printed_share, seen, speckle
+from swaddon.core.optics import FULL_WHITE, Appearance, both_whites, printed_share, seen, speckle
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, Run, run_stages, stage_keys
 from swaddon.core.plan.hole_stages import given_back, needs_regions, screens_of
@@ -27,7 +27,7 @@ from swaddon.core.plan.ink_stages import fade_tables
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
-from swaddon.core.plan.white_stages import Ground, screen_choke_px, white_of
+from swaddon.core.plan.white_stages import Ground, highlight_of, screen_choke_px, white_of
 from swaddon.core.raster import Plane, Sample, half, halve
 from swaddon.core.screen import Cut, cut
 from swaddon.core.units import MM_PER_INCH, px_from_mm
@@ -131,13 +131,17 @@ class Previewer:
         level = _level(view, plan.ppi, plan.white_plane.shape)
         keys = plan.keys
         assert plan.grid is not None and plan.knocked is not None  # noqa: PT018
-        fine = self._memo(("fine", keys["white"]), partial(fine_white, plan.white_plane))
+        profile = plan.request.profile
+        whites = keys["white"] + keys["highlight"]
+        fine = self._memo(
+            ("fine", whites, profile.hits), partial(both_whites, plan.white_plane, plan.highlight, profile)
+        )
         share = self._memo(("share", keys["inks"], keys["white"]), partial(printed_share, plan.cmyk, plan.white_plane))
         return Layers(
             grid=self._level(keys["grid"], plan.grid, level, halve),
             taken=self._level("taken" + keys["knockout"], _gone(plan.knocked.taken), level),
             cmyk=self._level(keys["inks"], plan.cmyk, level),
-            white=self._level("white" + keys["white"], fine, level),
+            white=self._level("white" + whites + repr(profile.hits), fine, level),
             share=self._level("share" + keys["inks"] + keys["white"], share, level),
             ppi=plan.ppi / 2**level,
         )
@@ -206,7 +210,7 @@ class Previewer:
         if bottom <= top or right <= left:
             return None
         part = _cropped(stock, (slice(top, bottom), slice(left, right)))
-        place = (keys["whole white"], exact, top, left, bottom, right)
+        place = (keys["whole white"], keys["highlight"], request.profile.hits, exact, top, left, bottom, right)
         layers = self._printed(replace(request, ppi=ppi), part, exact, left, top, run, place)
         mm = MM_PER_INCH / ppi
         for _ in range(level - exact):
@@ -222,8 +226,10 @@ class Previewer:
         art = part.treated.art
         soft = underbase.soft_area(art) if level or part.treated.soft.shape != art.shape[:2] else part.treated.soft
         alpha = underbase.print_alpha(art, soft, fade_tables(request))
-        whole = white_of(request, Ground(art, part.separated, soft, alpha, part.design), run).plane
-        return fine_white(whole), printed_share(part.separated, whole)
+        ground = Ground(art, part.separated, soft, alpha, part.design)
+        whole = white_of(request, ground, run).plane
+        white = both_whites(whole, highlight_of(request, ground), request.profile)
+        return white, printed_share(part.separated, whole)
 
     def _printed(
         self, request: PlanRequest, part: _Stock, level: int, left: int, top: int, run: Run, place: Any
@@ -251,10 +257,10 @@ class Previewer:
         artwork = self._reduced(request, scale)
         settings = request.settings.scaled(artwork.width_px / request.artwork.width_px)
         small = replace(request, ppi=request.ppi * scale, artwork=artwork, settings=settings)
-        values = run_stages(STAGES, small, run, until=("whole white", "zones")).values
+        values = run_stages(STAGES, small, run, until=("whole white", "whole highlight", "zones")).values
         ppi = small.grid_size[0] / request.settings.width_mm * MM_PER_INCH
         cmyk, plane, laid = values["separate"], values["whole white"].plane, values["zones"]
-        white, share = fine_white(plane), printed_share(cmyk, plane)
+        white, share = both_whites(plane, values["whole highlight"], small.profile), printed_share(cmyk, plane)
         if laid is not None:
             screens, given = screens_of(small, laid), given_back(small, laid, run)
             cmyk, white, share = _mean(cmyk, white, share, laid, values["fades"].tone, screens, given)
@@ -286,11 +292,12 @@ class Previewer:
             return on_check(_warped(layers.grid, layers, view), _warped(layers.taken, layers, view))
         if way == "white":
             laid = _warped(layers.white, layers, view).astype(np.float32) / FULL_WHITE
-            grey = _WHITE_GROUND + laid * (_WHITE_INK - _WHITE_GROUND)
+            grey = _WHITE_GROUND + np.minimum(laid, 1) * (_WHITE_INK - _WHITE_GROUND)
             return np.repeat(grey.astype(np.uint8)[..., None], 3, axis=2)
         cmyk = _warped(layers.cmyk, layers, view)
         if way == "black":
-            ink = np.maximum(cmyk.max(axis=2), (_warped(layers.white, layers, view) >> 8).astype(np.uint8))
+            laid = np.minimum(_warped(layers.white, layers, view) >> 7, 255).astype(np.uint8)
+            ink = np.maximum(cmyk.max(axis=2), laid)
             return on_paper(ink, INK_RGB["K"])
         return on_paper(cmyk[..., "CMYK".index(way)], INK_RGB[way])
 

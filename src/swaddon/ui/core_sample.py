@@ -10,8 +10,8 @@ from swaddon.ui import theme
 from swaddon.ui.widgets import Swatch, label, row
 
 LAYER_COLOURS = {
-    "W": "#f4f4f2", "C": "#0096cd", "M": "#c8146e", "Y": "#eecd00", "K": "#18181a", "pretreat": "#b9c3c9",
-    "powder": "#d9d5cb",
+    "W": "#f4f4f2", "H": "#ffffff", "C": "#0096cd", "M": "#c8146e", "Y": "#eecd00", "K": "#18181a",
+    "pretreat": "#b9c3c9", "powder": "#d9d5cb",
 }  # fmt: skip
 _WIDTH, _THICK, _THIN = 228, 30, 8
 

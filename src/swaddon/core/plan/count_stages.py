@@ -29,7 +29,7 @@ from swaddon.core.savings import Worth, worth
 
 
 def _measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
-    return measure(done["inks"], done["white"], request.ppi, done["inspect"].removed_px)
+    return measure(done["inks"], done["white"], request.ppi, done["inspect"].removed_px, done["highlight"])
 
 
 def _whole_measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
@@ -37,7 +37,9 @@ def _whole_measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> 
     if done["cut"] is None:
         same: Measures = done["measure"]
         return same
-    return measure(done["separate"], done["whole white"].plane, request.ppi, done["measure"].removed_px)
+    return measure(
+        done["separate"], done["whole white"].plane, request.ppi, done["measure"].removed_px, done["highlight"]
+    )
 
 
 def _hand(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[Hand, Hand]:
@@ -130,8 +132,10 @@ def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[
 
 
 COUNT_STAGES = (
-    Stage("measure", 2, ("inspect", "fades", "inks", "white"), lambda r: r.ppi, _measure, "Measuring"),
-    Stage("whole measure", 1, ("separate", "whole white", "cut", "measure"), lambda r: r.ppi, _whole_measure),
+    Stage("measure", 2, ("inspect", "fades", "inks", "white", "highlight"), lambda r: r.ppi, _measure, "Measuring"),
+    Stage(
+        "whole measure", 1, ("separate", "whole white", "highlight", "cut", "measure"), lambda r: r.ppi, _whole_measure
+    ),
     Stage(
         "hand",
         1,

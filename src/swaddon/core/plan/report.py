@@ -11,7 +11,7 @@ from swaddon.core.inspection import Fine
 from swaddon.core.plan.document import alpha_document, screen_document, settings_document
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
-from swaddon.core.profile import PressProfile, Slot
+from swaddon.core.profile import PressProfile
 from swaddon.core.screen import Ruled, features
 
 SCHEMA = "swaddon-plan/1"
@@ -107,6 +107,7 @@ def channels(plan: Plan) -> list[dict[str, Any]]:
     laid = {
         "white": [("W", whites[hit % len(whites)], hit + 1, amount) for hit, amount in enumerate(profile.hits)],
         "colour": [(slot.ink, slot, 1, 1.0) for slot in profile.colour_slots],
+        "highlight": [("H", slot, hit, 1.0) for hit, slot in enumerate(profile.highlight_slots, start=1)],
     }
     return [
         {
@@ -126,7 +127,7 @@ def channels(plan: Plan) -> list[dict[str, Any]]:
 
 def stack(profile: PressProfile) -> list[str]:
     """Layers of the finished shirt from the garment outward."""
-    printed = [_layer(slot) for slot in profile.slots_in_print_order()]
+    printed = [slot.ink for slot in profile.slots_in_print_order()]
     if profile.mirrored:
         printed.reverse()
     below = ["garment"]
@@ -135,10 +136,6 @@ def stack(profile: PressProfile) -> list[str]:
     if profile.powder is not None:
         below.append("powder")
     return below + list(dict.fromkeys(printed))
-
-
-def _layer(slot: Slot) -> str:
-    return "W" if slot.role == "white" else slot.ink
 
 
 def _material(material: Material) -> dict[str, Any]:

@@ -65,8 +65,8 @@ class Plan:
         ``uint8 (H, W, 4)``, ink coverage, 255 = full, before and after the holes.
     design
         Mask of white of the design that is treated otherwise than the rest of it; ``None``: none is.
-    white_plane
-        ``uint8 (H, W)``, coverage of one hit, 255 = full.
+    white_plane, highlight
+        ``uint8 (H, W)``, coverage of one hit, 255 = full; highlight white is ``None`` on a press without.
     whole_measures, whole_hand
         Counts and hand as they would be without holes.
     keys
@@ -85,6 +85,7 @@ class Plan:
     cmyk: NDArray[np.uint8]
     design: Mask | None
     white_plane: Plane
+    highlight: Plane | None
     measures: Measures
     whole_measures: Measures
     hand: Hand
@@ -122,7 +123,7 @@ class Plan:
         return str(rounded(total_cost(self.materials)))
 
 
-_SPARE = frozenset({"grid", "knockout", "alpha", "classes", "cut", "separate", "whole white"})
+_SPARE = frozenset({"grid", "knockout", "alpha", "classes", "cut", "separate", "whole highlight", "whole white"})
 
 
 def make_plan(
@@ -177,6 +178,7 @@ def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
         cmyk=values["inks"],
         design=values["design"],
         white_plane=values["white"],
+        highlight=values["highlight"],
         measures=measures,
         whole_measures=values["whole measure"],
         hand=values["hand"][0],

@@ -156,6 +156,25 @@ def white_of(request: PlanRequest, ground: Ground, run: Run, counts: bool = Fals
     return White(plane, under if counts else None)
 
 
+def highlight_of(request: PlanRequest, ground: Ground) -> Plane | None:
+    """White of the design as a channel of its own, where the press has one; under no colour and never pulled in."""
+    settings = request.settings
+    if not request.profile.highlight_slots or settings.white.whole_sheet:
+        return None
+    ramp, full = underbase.design_ramp(request.profile.white), np.full(ground.art.shape[:2], 255, np.uint8)
+    prints = settings.prints_design_white
+    return underbase.lay(ground.art, ground.cmyk, full, ground.alpha, ramp, None, prints, None, ground.otherwise)
+
+
+def _whole_highlight(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Plane | None:
+    return highlight_of(request, _ground(done))
+
+
+def _highlight(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Plane | None:
+    whole: Plane | None = done["whole highlight"]
+    return None if whole is None else holed_white(request, whole, done["cut"])
+
+
 def _design(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Mask | None:
     """White of the design that is treated otherwise than the rest of it; a later choice wins over an earlier."""
     usual, ramp, out = request.settings.prints_design_white, underbase.design_ramp(request.profile.white), None
@@ -233,6 +252,14 @@ WHITE_STAGES = (
         _whole_white,
         "Laying white",
     ),
+    Stage(
+        "whole highlight",
+        1,
+        ("fades", "separate", "alpha", "design"),
+        lambda r: (r.profile.highlight_slots, r.profile.white, place_key(r.settings), r.ppi),
+        _whole_highlight,
+    ),
+    Stage("highlight", 1, ("whole highlight", "cut"), lambda r: (r.settings.white.screen_choke_mm, r.ppi), _highlight),
     Stage("white", 4, ("whole white", "cut"), lambda r: (r.settings.white.screen_choke_mm, r.ppi), _white),
 )
 

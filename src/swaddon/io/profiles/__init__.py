@@ -18,6 +18,7 @@ from swaddon.core.profile import (
     Powder,
     PressProfile,
     Registration,
+    Role,
     Separation,
     Sheet,
     Slot,
@@ -31,7 +32,8 @@ _LARGEST_BYTES = 1_000_000
 Share = Annotated[float, Field(ge=0, le=1)]
 Positive = Annotated[float, Field(gt=0)]
 NotNegative = Annotated[float, Field(ge=0)]
-InkName = Literal["C", "M", "Y", "K", "W"]
+InkName = Literal["C", "M", "Y", "K", "W", "H"]
+_ROLES: dict[str, Role] = {"W": "white", "H": "highlight"}
 
 
 class _Model(BaseModel):
@@ -94,7 +96,7 @@ class _Supplies(_Model):
 
 class _Phase(_Model):
     name: str
-    roles: tuple[Literal["white", "colour"], ...]
+    roles: tuple[Role, ...]
     passes: Annotated[int, Field(ge=1, le=64)]
 
 
@@ -115,7 +117,7 @@ class _ProfileFile(_Model):
     plan_ppi: Annotated[float, Field(ge=72, le=1200)]
     currency: Annotated[str, Field(pattern="^[A-Z]{3}$")]
     mirrored: bool
-    print_order: tuple[Literal["white", "colour"], Literal["white", "colour"]]
+    print_order: Annotated[tuple[Role, ...], Field(min_length=2, max_length=3)]
     largest_print_mm: tuple[Positive, Positive]
     cautions: tuple[str, ...] = ()
     holds: _Holds = _Holds()
@@ -188,14 +190,13 @@ def parse(text: str, name: str) -> PressProfile:
 
 def _profile(document: _ProfileFile) -> PressProfile:
     slots = tuple(
-        Slot(number, slot.ink, "white" if slot.ink == "W" else "colour")
-        for number, slot in enumerate(document.slots, start=1)
+        Slot(number, slot.ink, _ROLES.get(slot.ink, "colour")) for number, slot in enumerate(document.slots, start=1)
     )
     colours = [slot.ink for slot in slots if slot.role == "colour"]
     if sorted(colours) != sorted("CMYK"):
         raise ValueError("slots must hold each of C, M, Y and K once")
-    if set(document.print_order) != {"white", "colour"}:
-        raise ValueError("print_order must name white and colour once each")
+    if sorted(document.print_order) != sorted({"colour", *(slot.role for slot in slots)}):
+        raise ValueError("print_order must name colour, white and, where a slot holds it, highlight once each")
     missing = [name for name in PRIMARY_NAMES if name not in document.separation.primaries]
     if missing:
         raise ValueError(f"separation.primaries lacks {missing[0]}")
@@ -203,7 +204,7 @@ def _profile(document: _ProfileFile) -> PressProfile:
     lay_down = {"ml": document.lay_down_ml_m2, "g": document.lay_down_g_m2}.get(unit)
     if lay_down is None or document.supplies.colour_ink.unit != unit:
         raise ValueError("supplies.white_ink and supplies.colour_ink must both be counted in ml, or both in g")
-    absent = [slot.ink for slot in slots if slot.ink not in lay_down]
+    absent = [slot.ink for slot in slots if slot.ink not in lay_down and slot.ink != "H"]
     if absent:
         raise ValueError(f"lay_down_{unit}_m2 lacks {absent[0]}")
     if not any(slot.role == "white" for slot in slots):

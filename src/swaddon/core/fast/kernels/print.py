@@ -217,7 +217,7 @@ def seen(cmyk, white, cloth, share, through, cloth_bands, roots, power, scatter,
                         total += weights[index] * roots[index, band]
                     filtered[band] = total * total if power == 2.0 else total**power
             lift = np.float32(cloth[y, x]) / np.float32(128)
-            hiding = min(np.float32(white[y, x]) * whole / np.float32(65280), one) * scatter
+            hiding = min(np.float32(white[y, x]) * whole / np.float32(32640), one + one) * scatter
             printed = np.float32(part) / np.float32(255)
             bled = np.float32(through[y, x]) / np.float32(255)
             for band in range(3):

@@ -13,6 +13,7 @@ LAYER_TITLES = {
     "pretreat": "Pretreat",
     "powder": "Powder",
     "W": "White",
+    "H": "Highlight white",
     "C": "Cyan",
     "M": "Magenta",
     "Y": "Yellow",

@@ -16,6 +16,7 @@ from swaddon.ui.widgets import Field, button, column, label, row
 
 INK_COLOURS = {
     "W": "#f4f4f2",
+    "H": "#ffffff",
     "C": "#0096cd",
     "M": "#c8146e",
     "Y": "#eecd00",

@@ -20,7 +20,10 @@ GARMENT_COLOURS: tuple[tuple[str, Rgb], ...] = (
     ("Ash", (214, 214, 210)),
     ("White", (250, 250, 248)),
 )
-PROCESSES = (("film", "Film transfer"), ("direct", "Direct"), ("toner-onepass", "Toner sheet"))
+PRESSES = (
+    ("film", "Film"), ("direct", "Direct"), ("direct-highlight", "Direct, highlight"), ("toner-onepass", "Toner sheet"),
+)  # fmt: skip
+"""Shipped press profiles."""
 
 
 @dataclass(frozen=True)
@@ -31,7 +34,7 @@ class OrderState:
     garment: Rgb
     garment_text: str
     cloth: str
-    process: str
+    press: str
     width: str
     width_effect: str
     quantity: str
@@ -52,7 +55,7 @@ def order_state(job: Job, inches: bool) -> OrderState:
         garment=settings.garment,
         garment_text=hex_from_rgb(settings.garment),
         cloth=job.cloth,
-        process="film" if profile is None else profile.process,
+        press="film" if profile is None else profile.name,
         width=length_text(settings.width_mm, inches, digits_mm=1),
         width_effect=width_effect,
         quantity=str(settings.quantity),
@@ -78,7 +81,7 @@ def garment_edit(text: str) -> Edit:
     return edits.set_garment(parse.colour(text, "Garment colour"))
 
 
-def process_edit(key: str) -> Edit:
+def press_edit(key: str) -> Edit:
     return edits.set_profile(profiles.shipped(key))
 
 
