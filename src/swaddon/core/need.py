@@ -18,7 +18,7 @@ from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_ba
 from swaddon.core.optics import Appearance, bleed, white_over
 from swaddon.core.profile import Separation, WhiteInk
 from swaddon.core.raster import Plane, Rgba
-from swaddon.core.separation import NODES, Table, interpolate, separate, target_lab, transmittance
+from swaddon.core.separation import NODES, Table, separate, target_lab, transmittance
 
 AMOUNTS = np.concatenate([np.linspace(0, 0.3, 13), np.linspace(0.35, 1.0, 14)])
 """Amounts of white that are tried: finer where a little white changes much."""
@@ -154,55 +154,6 @@ def need_plane(art: Rgba, table: NeedTable) -> Plane:
     return np.asarray(cv2.extractChannel(separate(opaque, np.ascontiguousarray(four, np.float32)), 0), np.uint8)
 
 
-@dataclass(frozen=True)
-class ColourVerdict:
-    """One main colour of the artwork: ΔE00 to what was drawn without white, with white by need, with solid white."""
-
-    colour: Rgb
-    share: float
-    bare: float
-    by_need: float
-    solid: float
-    amount: float
-
-
-def verdicts(
-    colours: list[tuple[Rgb, float]],
-    separation: Separation,
-    table: Table,
-    look: Appearance,
-    allowed_shift: float,
-) -> tuple[ColourVerdict, ...]:
-    """How each colour (with its share of the figure) fares on this garment."""
-    if not colours:
-        return ()
-    rgb = np.array([colour for colour, _ in colours], np.uint8)
-    error = errors(
-        target_lab(rgb.astype(np.float64), separation), interpolate(table, rgb) / 255, look, lab_from_srgb8(rgb)
-    )
-    amount = least_white(error, allowed_shift)
-    held = [float(np.interp(w, AMOUNTS, row)) for w, row in zip(amount, error, strict=True)]
-    return tuple(
-        ColourVerdict(colour, share, float(row[0]), e, float(row[-1]), float(w))
-        for (colour, share), row, e, w in zip(colours, error, held, amount, strict=True)
-    )
-
-
-def needs_white(found: tuple[ColourVerdict, ...], tolerable: float = 6.0) -> tuple[bool, str]:
-    """Whether a garment needs white at all, in one sentence with its reason.
-
-    A shift that white would mend by more than ``tolerable`` ΔE00 on a visible part of the figure counts (assumed).
-    """
-    worst = max(found, key=lambda item: (item.bare - item.by_need) * (item.share > 0.01), default=None)
-    if worst is None:
-        return False, "Nothing is printed."
-    gain = worst.bare - worst.by_need
-    name = "#{:02x}{:02x}{:02x}".format(*worst.colour)
-    if gain <= tolerable:
-        return False, f"No white needed: without it no colour shifts by more than ΔE {gain:.1f} ({name} most)."
-    return True, f"White needed: without it {name} would be off by ΔE {worst.bare:.0f}, with it by {worst.by_need:.0f}."
-
-
 SHIFTS = (0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0)
 """Allowed shifts, ΔE00, at which the curve is worked out."""
 
@@ -220,13 +171,3 @@ def shift_curve(solved: NodeErrors, art: Rgba, least: float, most: float) -> tup
     return tuple(
         (shift, float(need_table(solved, shift, least, most).reshape(-1)[used] @ weight[used])) for shift in SHIFTS
     )
-
-
-@dataclass(frozen=True)
-class WhiteAdvice:
-    """Main colours with and without white, whether white is needed and why, and white against allowed shift."""
-
-    colours: tuple[ColourVerdict, ...]
-    needed: bool
-    reason: str
-    curve: tuple[tuple[float, float], ...]

@@ -198,6 +198,7 @@ class PressProfile:
     pretreat: Sheet | None = None
     powder: Powder | None = None
     sheet: Supply | None = None
+    cures_per_m2: float | None = None
     largest_print_mm: tuple[float, float] = (400.0, 500.0)
     holds: Holds = field(default_factory=Holds)
     registration: Registration = field(default_factory=Registration)

@@ -49,6 +49,10 @@ class ChokeCurve:
     def total(self) -> NDArray[np.float64]:
         return self.peek + self.rim
 
+    def total_at(self, choke_mm: float) -> float:
+        """Harm of one choke, straight between those worked out."""
+        return float(np.interp(choke_mm, self.choke_mm, self.total))
+
     @property
     def recommended_mm(self) -> float:
         return round(float(self.choke_mm[int(np.argmin(self.total))]), 2)

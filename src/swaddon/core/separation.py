@@ -75,20 +75,23 @@ def inverse_table(separation: Separation, ground: Ground | None = None) -> Table
     """
     axis = np.linspace(0, 255, NODES)
     rgb = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
-    target = target_lab(rgb, separation)
-    no_black = np.zeros(len(rgb))
-    primaries = separation.primaries() * (1.0 if ground is None else np.asarray(ground))
-    solve = partial(_solve_cmy, target, primaries=primaries, n=separation.yule_nielsen_n)
-    first = solve(no_black)
-    grey = first.min(axis=1)
-    room = max(1 - separation.black_start, 1e-6)
-    black = separation.black_strength * np.clip((grey - separation.black_start) / room, 0, 1) ** 1.5
-    cmy = solve(black)
-    cmyk = _within_limit(np.column_stack([cmy, black]), separation.total_area_limit / 100)
+    cmyk = solved(rgb, separation, ground)
     cmyk[-1] = 0.0
     table = (cmyk * 255).astype(np.float32).reshape(NODES, NODES, NODES, 4)
     table.flags.writeable = False
     return table
+
+
+def solved(rgb: np.ndarray, separation: Separation, ground: Ground | None = None) -> np.ndarray:
+    """Inks, ``float64 (n, 4)``, 0..1, of some colours (sRGB 0..255, ``(n, 3)``); ``ground`` as in the table."""
+    target = target_lab(rgb, separation)
+    primaries = separation.primaries() * (1.0 if ground is None else np.asarray(ground))
+    solve = partial(_solve_cmy, target, primaries=primaries, n=separation.yule_nielsen_n)
+    first = solve(np.zeros(len(rgb)))
+    grey = first.min(axis=1)
+    room = max(1 - separation.black_start, 1e-6)
+    black = separation.black_strength * np.clip((grey - separation.black_start) / room, 0, 1) ** 1.5
+    return _within_limit(np.column_stack([solve(black), black]), separation.total_area_limit / 100)
 
 
 def target_lab(rgb: np.ndarray, separation: Separation) -> np.ndarray:

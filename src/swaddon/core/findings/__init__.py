@@ -1,15 +1,25 @@
 """Findings: what is wrong with a plan, by measurement. Each has a place, a size and, where one exists, one fix."""
 
 from swaddon.core.findings.artwork import box, fine_detail, jpeg_edges, low_ppi, nothing_printed, too_large
+from swaddon.core.findings.choke import bare_rim, choke_too_large, choke_zero, lost_lines, peek
 from swaddon.core.findings.scene import Finding, Scene, Severity
-from swaddon.core.findings.screens import beating, half_transparent, on_the_weave, too_fine
-from swaddon.core.findings.white import choke_too_large, choke_zero, lost_lines, white_choice, white_under_black
+from swaddon.core.findings.screens import bare_haze, beating, half_transparent, on_the_weave, too_fine
+from swaddon.core.findings.white import (
+    beyond_cure,
+    design_white_missing,
+    push_through,
+    white_choice,
+    white_not_needed,
+    white_outside,
+    white_under_black,
+)
 
 __all__ = ["Finding", "Scene", "Severity", "all_findings"]
 
 _LOOKS = (
-    nothing_printed, box, too_large, white_choice, white_under_black, choke_zero, lost_lines, choke_too_large,
-    half_transparent, too_fine, on_the_weave, beating, fine_detail, jpeg_edges, low_ppi,
+    nothing_printed, box, too_large, white_choice, design_white_missing, white_outside, beyond_cure, white_under_black,
+    push_through, choke_zero, lost_lines, choke_too_large, peek, bare_rim, half_transparent, bare_haze, too_fine,
+    on_the_weave, beating, fine_detail, jpeg_edges, low_ppi, white_not_needed,
 )  # fmt: skip
 
 

@@ -4,6 +4,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal
 
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.edges import EdgeTrouble
 from swaddon.core.fades import Treated
 from swaddon.core.inspection import Inspection
 from swaddon.core.measure import Measures
@@ -11,9 +15,11 @@ from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.profile import PressProfile
 from swaddon.core.raster import Mask, Plane, Rgba
+from swaddon.core.register import ChokeCurve
 from swaddon.core.screen import Cut
 from swaddon.core.strokes import Strokes
 from swaddon.core.units import mm_from_px, pixel_area_mm2
+from swaddon.core.verdict import WhiteAdvice
 
 Severity = Literal["stop", "look", "note"]
 
@@ -46,8 +52,14 @@ class Scene:
     zones: Plane | None
     screens: Cut
     inspection: Inspection
+    cmyk: NDArray[np.uint8]
     white: Plane
+    highlight: Plane | None
+    otherwise: Mask | None
+    edges: EdgeTrouble
     strokes: Strokes
+    choke: ChokeCurve
+    advice: WhiteAdvice
     measures: Measures
     check: Callable[[], None] = lambda: None
 

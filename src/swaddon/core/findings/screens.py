@@ -9,12 +9,16 @@ import numpy as np
 
 from swaddon.core.fades import Treated
 from swaddon.core.findings.scene import Finding, Scene
+from swaddon.core.goods import is_dark
 from swaddon.core.plan.settings import AlphaTreatment, HoleSettings, PlanSettings
 from swaddon.core.raster import Mask, place
 from swaddon.core.screen import FADE, Ruled, Screen, beat_mm, features, weave_offset
 from swaddon.core.underbase import haze
 
 _HAZE_AT_LEAST_MM2 = 2.0
+_HAZE_INK, _HAZE_WHITE = 24, 8
+"""Ink from which, and white up to which, a fade counts as bare colour (assumed)."""
+
 _WEAVE_DEGREES = 4.0
 _LEAST_LEVELS = 16
 """Tones below which a screen shows steps and jagged dots (assumed)."""
@@ -41,6 +45,25 @@ def half_transparent(scene: Scene) -> Iterator[Finding]:
     )
     fix = replace(scene.settings, alpha=AlphaTreatment("screen"))
     yield Finding("half-transparent", "look", text, x, y, size_mm2, "mm²", fix, "Screen the fades")
+
+
+def bare_haze(scene: Scene) -> Iterator[Finding]:
+    """Fades of colour with no white under them, on a garment that shows through."""
+    if scene.settings.white.mode in ("none", "only") or not is_dark(scene.settings.garment):
+        return
+    inked = cv2.inRange(scene.cmyk.max(axis=2), _HAZE_INK, 255)
+    bare = cv2.bitwise_and(inked, cv2.inRange(scene.white, 0, _HAZE_WHITE))
+    mask = np.asarray(cv2.bitwise_and(haze(scene.art, scene.soft), bare), np.uint8)
+    size_mm2 = cv2.countNonZero(mask) * scene.pixel_mm2
+    if size_mm2 < _HAZE_AT_LEAST_MM2:
+        return
+    x, y = scene.mm(*place(mask))
+    text = (
+        f"A half-transparent edge has colour but no white over {size_mm2:.0f} mm²: it vanishes on this garment, or "
+        "shows as dirty haze."
+    )
+    fix = replace(scene.settings, alpha=AlphaTreatment("hard"))
+    yield Finding("haze-bare", "look", text, x, y, size_mm2, "mm²", fix, "Cut the fades hard")
 
 
 def _screened(scene: Scene, treated: Treated) -> Iterator[Finding]:

@@ -1,16 +1,20 @@
-"""White and choke held against the garment."""
+"""White held against the garment, the press and the artwork."""
 
+import math
 from collections.abc import Iterator
+from dataclasses import replace
 
 import cv2
 import numpy as np
 
-from swaddon.core.colour import hex_from_rgb, lab_from_srgb8
-from swaddon.core.findings.scene import Finding, Scene
+from swaddon.core.colour import bands_from_srgb8, hex_from_rgb, lab_from_bands, lab_from_srgb8
+from swaddon.core.design_white import own_mask
+from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.goods import is_dark, is_white
-from swaddon.core.raster import bounds, place
-
-_LOST_AT_LEAST_MM = 2.0
+from swaddon.core.optics import Appearance, seen_bands
+from swaddon.core.profile import INKS
+from swaddon.core.raster import place
+from swaddon.core.underbase import design_ramp
 
 _BLACK_BELOW = 40
 """Artwork whose sRGB values are all below this counts as black (assumed)."""
@@ -19,6 +23,11 @@ _BLACK_GARMENT_LIGHTNESS = 20.0
 """On garments below this L* black needs no white (assumed)."""
 
 _UNDER_BLACK_AT_LEAST_MM2 = 100.0
+
+_DARK_BELOW = 72
+"""Artwork whose sRGB values are all below this is dark enough for white to show through it (assumed)."""
+
+_DESIGN_AT_LEAST_MM2, _PUSHED_AT_LEAST_MM2, _OUTSIDE_AT_LEAST_MM2, _UNCURED_AT_LEAST_MM2 = 5.0, 20.0, 20.0, 5.0
 
 
 def white_choice(scene: Scene) -> Iterator[Finding]:
@@ -63,57 +72,112 @@ def white_under_black(scene: Scene) -> Iterator[Finding]:
     yield Finding("white-under-black", "look", text, x, y, area_mm2, "mm²", fix, "White by need")
 
 
-def choke_zero(scene: Scene) -> Iterator[Finding]:
-    white = scene.settings.white
-    if white.choke_mm > 0 or white.mode == "none" or not is_dark(scene.settings.garment):
+def design_white_missing(scene: Scene) -> Iterator[Finding]:
+    """White of the design that is left to a cloth which is not white."""
+    settings = scene.settings
+    if settings.prints_design_white or is_white(settings.garment) or settings.white.whole_sheet:
         return
-    box = bounds(scene.white)
-    if box is None:
+    own = own_mask(scene.art, design_ramp(scene.profile.white))
+    if scene.otherwise is not None:
+        own = np.asarray(cv2.bitwise_and(own, cv2.bitwise_not(scene.otherwise)), np.uint8)
+    area_mm2 = cv2.countNonZero(own) * scene.pixel_mm2
+    if area_mm2 < _DESIGN_AT_LEAST_MM2:
         return
-    x, y = scene.mm(box.left, (box.top + box.bottom) / 2)
-    start = scene.profile.white.default_choke_mm
+    x, y = scene.mm(*place(own))
     text = (
-        "Choke is 0 on a dark garment: white reaches the edge of the print and shows there "
-        "with the least misregistration."
+        f"White of the design is off: {area_mm2 / 100:.1f} cm² of it, such as here, will show the garment "
+        f"({hex_from_rgb(settings.garment)}) instead."
     )
-    yield Finding(
-        "choke-zero",
-        "look",
-        text,
-        x,
-        y,
-        0.0,
-        "mm",
-        scene.with_white(choke_mm=start),
-        f"Choke {start:g} mm",
-    )
+    severity: Severity = "stop" if is_dark(settings.garment) else "look"
+    fix = scene.with_white(design=True)
+    yield Finding("design-white-missing", severity, text, x, y, area_mm2, "mm²", fix, "Print white of the design")
 
 
-def lost_lines(scene: Scene) -> Iterator[Finding]:
-    """Strokes that the choke leaves without white, on a garment that needs it."""
-    lost, white = scene.strokes, scene.settings.white
-    if lost.bare_mm < _LOST_AT_LEAST_MM or not is_dark(scene.settings.garment):
+def white_not_needed(scene: Scene) -> Iterator[Finding]:
+    """White under colours that this garment shows well enough without."""
+    white, advice = scene.settings.white, scene.advice
+    if white.mode not in ("need", "solid", "limit") or is_white(scene.settings.garment) or not advice.colours:
         return
-    x, y = scene.mm(*lost.bare_at)
-    text = (
-        f"A choke of {white.choke_mm:.2f} mm leaves {lost.bare_mm:.0f} mm of thin strokes without white: "
-        "they turn dull or vanish on this garment."
-    )
-    if white.guard:
-        fix, what = scene.with_white(choke_mm=round(white.choke_mm / 2, 2)), "Halve the choke"
-    else:
-        fix, what = scene.with_white(guard=True), "Guard thin strokes"
-    yield Finding("lost-lines", "look", text, x, y, lost.bare_mm, "mm", fix, what)
-
-
-def choke_too_large(scene: Scene) -> Iterator[Finding]:
-    """A choke of more than half of the finest stroke."""
-    fine, white = scene.inspection.line, scene.settings.white
-    if fine is None or white.mode == "none" or white.guard or white.choke_mm <= fine.width_mm / 2:
+    fixes = {
+        "none": (scene.with_white(mode="none"), "No white under colour"),
+        "strengthen": (scene.with_white(mode="none", strengthen=True), "Strengthen the inks"),
+        "highlight": (scene.with_white(mode="highlight"), "White under highlights"),
+    }
+    if advice.enough not in fixes or not scene.measures.white_px:
         return
-    text = (
-        f"The choke of {white.choke_mm:.2f} mm is more than half of the finest stroke ({fine.width_mm:.2f} mm): "
-        "nothing of its white is left."
+    fix, what = fixes[advice.enough]
+    x, y = scene.centre()
+    spent = scene.measures.coverage["W"] * scene.measures.artboard_mm2 / 1e6 * scene.full_white_per_m2
+    text = f"{advice.reason} This plan lays {spent:.2f} {scene.profile.ink_unit} of white."
+    yield Finding("white-needless", "note", text, x, y, scene.measures.white_mm2, "mm²", fix, what)
+
+
+def push_through(scene: Scene) -> Iterator[Finding]:
+    """Dark toner that white under it will grey and speckle."""
+    share = scene.profile.white.bleed_share
+    if share == 0 or scene.settings.white.mode == "only":
+        return
+    dark = cv2.inRange(scene.art, (0, 0, 0, 128), (_DARK_BELOW - 1,) * 3 + (255,))
+    mask = np.asarray(cv2.bitwise_and(dark, cv2.inRange(scene.white, 96, 255)), np.uint8)
+    area_mm2 = cv2.countNonZero(mask) * scene.pixel_mm2
+    if area_mm2 < _PUSHED_AT_LEAST_MM2:
+        return
+    inks = np.array(cv2.mean(scene.cmyk, mask), np.float64) / 255
+    look = Appearance.of(scene.settings.garment, scene.profile)
+    ground = np.asarray(bands_from_srgb8(scene.settings.garment), np.float64)
+    amount = np.array(cv2.mean(scene.white, mask)[0] / 255)
+    with_white, without = (
+        float(lab_from_bands(seen_bands(inks, amount, ground, kind))[0])
+        for kind in (look, replace(look, bleed_share=0))
     )
-    fix = scene.with_white(guard=True)
-    yield Finding("choke-large", "look", text, fine.x_mm, fine.y_mm, white.choke_mm, "mm", fix, "Guard thin strokes")
+    text = (
+        f"White toner pushes through dark colours over {area_mm2 / 100:.1f} cm²: pale speckle, and L* {with_white:.0f} "
+        f"instead of {without:.0f}."
+    )
+    x, y = scene.mm(*place(mask))
+    fix = scene.with_white(mode="need")
+    yield Finding("toner-push-through", "look", text, x, y, area_mm2, "mm²", fix, "White by need")
+
+
+def white_outside(scene: Scene) -> Iterator[Finding]:
+    """White where the artwork has nothing."""
+    nothing = cv2.inRange(scene.art, (0, 0, 0, 0), (255, 255, 255, 0))
+    mask = np.asarray(cv2.bitwise_and(nothing, cv2.inRange(scene.white, 1, 255)), np.uint8)
+    area_mm2 = cv2.countNonZero(mask) * scene.pixel_mm2
+    if area_mm2 < _OUTSIDE_AT_LEAST_MM2:
+        return
+    spent = cv2.mean(scene.white, mask)[0] / 255 * area_mm2 / 1e6 * scene.full_white_per_m2
+    text = (
+        f"White is laid over {area_mm2 / 100:.0f} cm² where the artwork has nothing: a white sheet round the picture, "
+        f"and {spent:.2f} {scene.profile.ink_unit} of white for it."
+    )
+    x, y = scene.mm(*place(mask))
+    fix = scene.with_white(whole_sheet=False)
+    yield Finding("white-outside", "stop", text, x, y, area_mm2, "mm²", fix, "White under the picture only")
+
+
+def beyond_cure(scene: Scene) -> Iterator[Finding]:
+    """More ink at a place than dries and cures."""
+    most, lay = scene.profile.cures_per_m2, scene.profile.lay_down_per_m2
+    colours = np.array([lay[ink] for ink in INKS])
+    full_white = scene.full_white_per_m2
+    if most is None or full_white + scene.profile.separation.total_area_limit / 100 * colours.max() <= most:
+        return
+    load = cv2.transform(scene.cmyk.astype(np.float32), colours[None].astype(np.float32)).reshape(scene.white.shape)
+    load += scene.white * np.float32(full_white)
+    load /= np.float32(255)
+    mask = np.asarray(cv2.inRange(load, most, float("inf")), np.uint8)
+    area_mm2 = cv2.countNonZero(mask) * scene.pixel_mm2
+    if area_mm2 < _UNCURED_AT_LEAST_MM2:
+        return
+    heaviest = float(load.max())
+    white_there = float(scene.white[mask > 0].max()) / 255 * full_white
+    share = max(0.0, 1 - (heaviest - most) / max(white_there, 1e-9))
+    unit, hits = scene.profile.ink_unit, scene.profile.hits
+    text = (
+        f"{heaviest:.0f} {unit}/m² of ink lie on {area_mm2 / 100:.1f} cm², more than the {most:.0f} that cure here: "
+        f"{len(hits)} hit{'s' if len(hits) > 1 else ''} of white are too much."
+    )
+    x, y = scene.mm(*place(mask))
+    fix = scene.with_white(hits=tuple(math.floor(amount * share * 100) / 100 for amount in hits))
+    yield Finding("beyond-cure", "stop", text, x, y, heaviest, f"{unit}/m²", fix, "Less white per hit")

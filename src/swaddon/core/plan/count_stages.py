@@ -16,7 +16,7 @@ from swaddon.core.holes import Zones
 from swaddon.core.inspection import Inspection, distinct_colours, inspect
 from swaddon.core.knockout import colour_counts
 from swaddon.core.measure import Measures, measure
-from swaddon.core.need import WhiteAdvice, needs_white, shift_curve, verdicts
+from swaddon.core.need import shift_curve
 from swaddon.core.optics import Appearance, printed_share
 from swaddon.core.palette import main_colours
 from swaddon.core.plan.engine import Run, Stage
@@ -26,6 +26,7 @@ from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.white_stages import amount_key, colour_errors, figure_of, ground_key, white_under
 from swaddon.core.register import ChokeCurve, choke_curve, edges_of
 from swaddon.core.savings import Worth, worth
+from swaddon.core.verdict import WhiteAdvice, enough_white, verdicts
 
 
 def _measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:
@@ -103,11 +104,11 @@ def _advice(request: PlanRequest, done: Mapping[str, Any], run: Run) -> WhiteAdv
     look = Appearance.of(request.settings.garment, request.profile)
     separation, white = request.profile.separation, request.settings.white
     colours = main_colours(done["fades"].art)
-    found = verdicts(colours, separation, request.table(), look, white.allowed_shift)
+    found = verdicts(colours, separation, request.profile.white, request.table(), look, white.allowed_shift)
     curve: tuple[tuple[float, float], ...] = ()
     if white.mode == "need":
         curve = shift_curve(colour_errors(request, run), done["fades"].art, white.least, white.most)
-    return WhiteAdvice(found, *needs_white(found), curve)
+    return WhiteAdvice(found, *enough_white(found), curve)
 
 
 def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[Finding, ...]:
@@ -124,7 +125,13 @@ def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[
             screens=screens_of(request, laid),
             inspection=done["inspect"],
             white=done["white"],
+            highlight=done["highlight"],
+            cmyk=done["inks"],
+            otherwise=done["design"],
+            edges=done["edges"],
             strokes=done["white check"].strokes,
+            choke=done["choke"],
+            advice=done["advice"],
             measures=done["measure"],
             check=run.check,
         )
@@ -172,8 +179,21 @@ TROUBLE_STAGES = (
     ),
     Stage(
         "findings",
-        2,
-        ("fades", "zones", "inspect", "white", "white check", "measure"),
+        3,
+        (
+            "fades",
+            "zones",
+            "inspect",
+            "inks",
+            "design",
+            "white",
+            "highlight",
+            "white check",
+            "edges",
+            "choke",
+            "advice",
+            "measure",
+        ),
         lambda r: (r.settings, r.profile, r.artwork.file_format),
         _findings,
         "Looking for trouble",

@@ -183,15 +183,20 @@ def verdict(plan: Plan) -> dict[str, Any]:
     """Whether the garment needs white for the artwork's main colours, and how each fares (ΔE00)."""
     return {
         "needs_white": plan.advice.needed,
+        "enough": plan.advice.enough,
         "reason": plan.advice.reason,
         "colours": [
             {
                 "colour": hex_from_rgb(item.colour),
                 "share": round(item.share, 4),
                 "without_white": round(item.bare, 2),
+                "strengthened": round(item.strengthened, 2),
+                "with_highlights": round(item.highlights, 2),
                 "by_need": round(item.by_need, 2),
                 "solid": round(item.solid, 2),
                 "white": round(item.amount, 3),
+                "recipe": list(item.recipe),
+                "strengthened_recipe": list(item.strong_recipe),
             }
             for item in plan.advice.colours
         ],

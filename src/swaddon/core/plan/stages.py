@@ -8,13 +8,13 @@ from numpy.typing import NDArray
 
 from swaddon.core.consumption import Material, materials_of, rounded, total_cost
 from swaddon.core.design_white import DesignArea
+from swaddon.core.edges import EdgeTrouble
 from swaddon.core.fades import Treated
 from swaddon.core.findings import Finding
 from swaddon.core.hand import Hand
 from swaddon.core.holes import GiveBack, Zones
 from swaddon.core.inspection import Inspection
 from swaddon.core.measure import Measures
-from swaddon.core.need import WhiteAdvice
 from swaddon.core.plan.art_stages import ART_STAGES, Knocked
 from swaddon.core.plan.count_stages import COUNT_STAGES, LOOK_STAGES, TROUBLE_STAGES
 from swaddon.core.plan.engine import Cache, Results, Run, run_stages
@@ -28,6 +28,7 @@ from swaddon.core.register import ChokeCurve
 from swaddon.core.savings import Saving, saving
 from swaddon.core.screen import Cut
 from swaddon.core.timing import PrintTime, print_time
+from swaddon.core.verdict import WhiteAdvice
 
 STAGES = (
     *ART_STAGES, *LOOK_STAGES, *HOLE_STAGES, *INK_STAGES, *WHITE_STAGES, *COUNT_STAGES, *CHECK_STAGES, *TROUBLE_STAGES,
@@ -48,6 +49,7 @@ class Checks:
     advice: WhiteAdvice
     white: WhiteCheck
     design_areas: tuple[DesignArea, ...]
+    edges: EdgeTrouble
     findings: tuple[Finding, ...]
     is_current: bool = True
 
@@ -150,7 +152,7 @@ def make_plan(
         amounts = run_stages(STAGES, request, run, until=_COUNTED)
         counted(_plan(request, amounts, replace(before.checks, is_current=False)))
     results = run_stages(STAGES, request, run, spare=_SPARE if lean else frozenset())
-    names = ("choke", "advice", "white check", "design areas", "findings")
+    names = ("choke", "advice", "white check", "design areas", "edges", "findings")
     checks = Checks(*(results.values[name] for name in names))
     return _plan(request, results, checks)
 

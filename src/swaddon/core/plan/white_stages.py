@@ -9,8 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core import need, underbase
-from swaddon.core.design_white import DesignArea, areas_at, design_areas
-from swaddon.core.optics import Appearance
+from swaddon.core.design_white import DesignArea, areas_at, design_areas, own_mask
+from swaddon.core.edges import EdgeTrouble, bare, peeking
+from swaddon.core.optics import Appearance, printed_share
 from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.settings import PlanSettings
@@ -231,6 +232,22 @@ def _areas(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[De
     return design_areas(done["fades"].art, underbase.design_ramp(request.profile.white), request.ppi)
 
 
+def _edges(request: PlanRequest, done: Mapping[str, Any], run: Run) -> EdgeTrouble:
+    """What the edges of the white come to, on the print as it is cut."""
+    white: Plane = done["white"]
+    none = np.zeros_like(white)
+    if request.settings.white.mode in ("none", "only"):
+        return EdgeTrouble(none, none)
+    art, soft = done["fades"].art, done["fades"].soft
+    own = own_mask(art, underbase.design_ramp(request.profile.white))
+    figure = figure_of(request, art, soft, done["design"])
+    peek = peeking(white, figure, own, px_from_mm(request.settings.registration(request.profile).reach_mm, request.ppi))
+    run.check()
+    ground = Ground(art, done["inks"], soft, done["alpha"], done["design"])
+    wanted = laid(request, ground, np.full_like(white, 255), white_limit(request.settings), run)
+    return EdgeTrouble(peek, bare(wanted, white, printed_share(done["inks"], none)))
+
+
 WHITE_STAGES = (
     Stage(
         "design",
@@ -271,6 +288,21 @@ CHECK_STAGES = (
         lambda _: None,
         _white_check,
         "Following thin strokes",
+    ),
+    Stage(
+        "edges",
+        1,
+        ("fades", "alpha", "design", "inks", "white"),
+        lambda r: (
+            amount_key(r.settings),
+            r.settings.prints_design_white,
+            ground_key(r),
+            r.settings.registration(r.profile),
+            r.profile.white,
+            r.ppi,
+        ),
+        _edges,
+        "Following edges",
     ),
     Stage("design areas", 1, ("fades",), lambda r: (r.profile.white, r.ppi), _areas, "Finding white of the design"),
 )

@@ -119,6 +119,7 @@ class _ProfileFile(_Model):
     mirrored: bool
     print_order: Annotated[tuple[Role, ...], Field(min_length=2, max_length=3)]
     largest_print_mm: tuple[Positive, Positive]
+    cures_per_m2: Positive | None = None
     cautions: tuple[str, ...] = ()
     holds: _Holds = _Holds()
     registration: _Registration = _Registration()
@@ -236,6 +237,7 @@ def _profile(document: _ProfileFile) -> PressProfile:
             phases=tuple(Phase(phase.name, phase.roles, phase.passes) for phase in time.phases),
         ),
         largest_print_mm=document.largest_print_mm,
+        cures_per_m2=document.cures_per_m2,
         holds=Holds(**document.holds.model_dump()),
         registration=Registration(**document.registration.model_dump()),
         notes=document.notes,

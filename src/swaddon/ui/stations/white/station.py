@@ -9,7 +9,22 @@ STATION = StationSpec(
     shortcut="Alt+5",
     way="cloth",
     codes=frozenset(
-        {"white-off-dark", "white-on-white", "white-under-black", "choke-zero", "lost-lines", "choke-large"}
+        {
+            "white-off-dark",
+            "white-on-white",
+            "white-under-black",
+            "white-needless",
+            "white-outside",
+            "beyond-cure",
+            "design-white-missing",
+            "toner-push-through",
+            "haze-bare",
+            "choke-zero",
+            "choke-large",
+            "lost-lines",
+            "peek",
+            "bare-rim",
+        }
     ),
     touched=lambda job: job.file is not None,
     page=WhitePage,

@@ -1,0 +1,120 @@
+"""Choke held against edges, strokes and registration."""
+
+from collections.abc import Iterator
+
+import cv2
+
+from swaddon.core.findings.scene import Finding, Scene, Severity
+from swaddon.core.goods import is_dark, is_white
+from swaddon.core.raster import bounds, place
+
+_LOST_AT_LEAST_MM = 2.0
+_EDGE_AT_LEAST_MM2 = 1.0
+
+_RIM_AT_LEAST_MM = 0.05
+"""Width from which a rim that is always bare is told (assumed)."""
+
+_MUCH_WORSE = 1.25
+"""Harm, as a multiple of the least there is, from which a choke should be changed (assumed)."""
+
+
+def peek(scene: Scene) -> Iterator[Finding]:
+    """White that comes out of the colour under the worst registration and the squeeze of the press."""
+    area_mm2 = cv2.countNonZero(scene.edges.peek) * scene.pixel_mm2
+    white = scene.settings.white
+    if area_mm2 < _EDGE_AT_LEAST_MM2 or is_white(scene.settings.garment) or white.choke_mm == 0:
+        return
+    meets = scene.settings.registration(scene.profile)
+    by_mm = meets.reach_mm - white.choke_mm
+    if by_mm <= 0:
+        return
+    too_little = _should_change(scene) and white.choke_mm < scene.choke.recommended_mm
+    x, y = scene.mm(*place(scene.edges.peek))
+    text = (
+        f"White could peek out by up to {by_mm:.2f} mm, {area_mm2:.0f} mm² in all, when white and colour miss each "
+        f"other by {meets.reach_mm - meets.squeeze_mm:.2f} mm and the press squeezes {meets.squeeze_mm:.2f} mm."
+    )
+    severity: Severity = "look" if too_little else "note"
+    better = scene.choke.recommended_mm if too_little else round(meets.reach_mm, 2)
+    fix = scene.with_white(choke_mm=better)
+    yield Finding("peek", severity, text, x, y, area_mm2, "mm²", fix, f"Choke {better:g} mm")
+
+
+def bare_rim(scene: Scene) -> Iterator[Finding]:
+    """Colour that the choke leaves without white, however well white and colour meet."""
+    area_mm2 = cv2.countNonZero(scene.edges.rim) * scene.pixel_mm2
+    white, best = scene.settings.white, scene.choke.recommended_mm
+    always_mm = white.choke_mm - scene.settings.registration(scene.profile).reach_mm
+    if area_mm2 < _EDGE_AT_LEAST_MM2 or always_mm < _RIM_AT_LEAST_MM or is_white(scene.settings.garment):
+        return
+    if not _should_change(scene) or white.choke_mm <= best:
+        return
+    x, y = scene.mm(*place(scene.edges.rim))
+    text = (
+        f"A rim up to {white.choke_mm:.2f} mm wide, {area_mm2:.0f} mm² in all, has colour without white: a dull edge. "
+        f"For this registration a choke of {best:.2f} mm does the least harm."
+    )
+    yield Finding(
+        "bare-rim", "note", text, x, y, area_mm2, "mm²", scene.with_white(choke_mm=best), f"Choke {best:g} mm"
+    )
+
+
+def _should_change(scene: Scene) -> bool:
+    """Whether the choke does much more harm than the recommended one."""
+    return scene.choke.total_at(scene.settings.white.choke_mm) > _MUCH_WORSE * float(scene.choke.total.min()) + 1e-9
+
+
+def choke_zero(scene: Scene) -> Iterator[Finding]:
+    white = scene.settings.white
+    if white.choke_mm > 0 or white.mode == "none" or not is_dark(scene.settings.garment):
+        return
+    box = bounds(scene.white)
+    if box is None:
+        return
+    x, y = scene.mm(box.left, (box.top + box.bottom) / 2)
+    start = scene.profile.white.default_choke_mm
+    text = (
+        "Choke is 0 on a dark garment: white reaches the edge of the print and shows there "
+        "with the least misregistration."
+    )
+    yield Finding(
+        "choke-zero",
+        "look",
+        text,
+        x,
+        y,
+        0.0,
+        "mm",
+        scene.with_white(choke_mm=start),
+        f"Choke {start:g} mm",
+    )
+
+
+def lost_lines(scene: Scene) -> Iterator[Finding]:
+    """Strokes that the choke leaves without white, on a garment that needs it."""
+    lost, white = scene.strokes, scene.settings.white
+    if lost.bare_mm < _LOST_AT_LEAST_MM or not is_dark(scene.settings.garment):
+        return
+    x, y = scene.mm(*lost.bare_at)
+    text = (
+        f"A choke of {white.choke_mm:.2f} mm leaves {lost.bare_mm:.0f} mm of thin strokes without white: "
+        "they turn dull or vanish on this garment."
+    )
+    if white.guard:
+        fix, what = scene.with_white(choke_mm=round(white.choke_mm / 2, 2)), "Halve the choke"
+    else:
+        fix, what = scene.with_white(guard=True), "Guard thin strokes"
+    yield Finding("lost-lines", "look", text, x, y, lost.bare_mm, "mm", fix, what)
+
+
+def choke_too_large(scene: Scene) -> Iterator[Finding]:
+    """A choke of more than half of the finest stroke."""
+    fine, white = scene.inspection.line, scene.settings.white
+    if fine is None or white.mode == "none" or white.guard or white.choke_mm <= fine.width_mm / 2:
+        return
+    text = (
+        f"The choke of {white.choke_mm:.2f} mm is more than half of the finest stroke ({fine.width_mm:.2f} mm): "
+        "nothing of its white is left."
+    )
+    fix = scene.with_white(guard=True)
+    yield Finding("choke-large", "look", text, fine.x_mm, fine.y_mm, white.choke_mm, "mm", fix, "Guard thin strokes")

@@ -1,0 +1,167 @@
+"""Findings on white and choke: each is told with its size where it is, mended by its fix, and silent elsewhere."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from tests.conftest import badge
+from tests.core.test_white_choices import banners, blocks
+
+from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8
+from swaddon.core.optics import Appearance, seen_bands
+from swaddon.core.plan.settings import AlphaTreatment, DesignRule, WhiteSettings
+from swaddon.core.plan.stages import make_plan
+from swaddon.core.verdict import TOLERABLE
+
+BLACK, NAVY, WHITE_SHIRT, CANVAS, ASH, PASTEL = (
+    (27, 27, 31), (31, 41, 68), (250, 250, 248), (224, 212, 186), (199, 201, 203), (200, 215, 235),
+)  # fmt: skip
+MM = 25.4 / 300
+
+
+def told(plan, code: str):
+    return next((finding for finding in plan.findings if finding.code == code), None)
+
+
+def mended(plan, code: str):
+    found = told(plan, code)
+    assert found is not None
+    assert found.fix is not None
+    assert found.fix_label
+    after = make_plan(replace(plan.request, settings=found.fix))
+    assert told(after, code) is None
+    return after
+
+
+def block() -> np.ndarray:
+    art = np.zeros((200, 300, 4), np.uint8)
+    art[40:160, 40:260] = (200, 30, 40, 255)
+    return art
+
+
+def test_white_peeks_under_a_choke_smaller_than_the_worst_shift(make):
+    plan = make(block(), garment=BLACK, white=WhiteSettings(choke_mm=0.05, registration_mm=0.2, squeeze_mm=0.05))
+    found = told(plan, "peek")
+    assert found.severity == "look"
+    assert "0.40 mm" in found.text, "2σ + squeeze − choke"
+    assert found.size == pytest.approx(2 * (220 + 120) * MM * 0.4, rel=0.35)
+    better = make_plan(replace(plan.request, settings=found.fix))
+    assert better.request.settings.white.choke_mm == plan.choke.recommended_mm
+    assert told(better, "peek").severity == "note", "the least harm is not the end of peeking"
+    assert told(mended(better, "peek"), "bare-rim") is None
+    enough = make(block(), garment=BLACK, white=WhiteSettings(choke_mm=0.5, registration_mm=0.2, squeeze_mm=0.05))
+    assert told(enough, "peek") is None
+    assert told(make(block(), garment=WHITE_SHIRT, white=WhiteSettings(choke_mm=0.05)), "peek") is None
+
+
+def test_a_rim_that_is_always_bare_is_told_with_its_width(make):
+    plan = make(block(), garment=BLACK, white=WhiteSettings(choke_mm=0.6))
+    found = told(plan, "bare-rim")
+    assert found.size == pytest.approx(2 * (220 + 120) * MM * 0.6, rel=0.2)
+    assert "0.60 mm" in found.text
+    assert mended(plan, "bare-rim").request.settings.white.choke_mm == plan.choke.recommended_mm
+    usual = make(block(), garment=BLACK, white=WhiteSettings(choke_mm=0.25))
+    assert told(usual, "bare-rim") is None, "3 px at 300 ppi is the usual start (common practice, no source)"
+
+
+@pytest.mark.parametrize(
+    ("garment", "severity"), [(BLACK, "stop"), (NAVY, "stop"), (CANVAS, "look"), (WHITE_SHIRT, None)]
+)
+def test_missing_white_of_the_design_is_told_on_all_but_white_garments(make, garment, severity):
+    plan = make(banners(), garment=garment, white=WhiteSettings(design=False))
+    found = told(plan, "design-white-missing")
+    assert (found and found.severity) == severity
+    if found is not None:
+        assert found.size == pytest.approx((100 + 60) * 30 * MM**2, rel=0.02)
+        assert 100 * MM < found.x_mm < 200 * MM
+        assert mended(plan, "design-white-missing").white_plane[50:60, 110:190].min() == 255
+
+
+def test_areas_chosen_one_by_one_are_not_missing(make):
+    rules = (DesignRule((150, 55), ink=True), DesignRule((150, 135), ink=True))
+    chosen = make(banners(), garment=BLACK, white=WhiteSettings(design=False, design_rules=rules))
+    assert told(chosen, "design-white-missing") is None
+
+
+def test_white_that_the_garment_does_not_need_is_noted_with_the_least_that_does(make):
+    """Common practice, no source: pastel, ash and natural garments often need no white, or only white highlights."""
+    expected = {ASH: "none", PASTEL: "strengthen", CANVAS: "highlight", BLACK: "white", NAVY: "white"}
+    for garment, enough in expected.items():
+        plan = make(badge(), "direct", garment=garment)
+        assert plan.advice.enough == enough
+        assert plan.advice.needed is (enough == "white")
+        found = told(plan, "white-needless")
+        assert (found is None) is (enough == "white")
+        if found is not None:
+            lighter = mended(plan, "white-needless")
+            assert lighter.measures.coverage["W"] < plan.measures.coverage["W"]
+            assert lighter.request.settings.white.strengthen is (enough == "strengthen")
+            assert lighter.request.settings.white.mode == {"highlight": "highlight"}.get(enough, "none")
+
+
+def test_the_verdict_is_the_optical_models(make):
+    """Each column recomputed for a colour from its recipe, with seen_bands."""
+    plan = make(badge(), "direct", garment=PASTEL)
+    look = Appearance.of(PASTEL, plan.request.profile)
+    ground = bands_from_srgb8(PASTEL)
+    darkest = look.primaries[-1]
+    for item in plan.advice.colours:
+        aim = lab_from_bands(darkest + (1 - darkest) * bands_from_srgb8(item.colour))
+        for recipe, white, value in (
+            (item.strong_recipe, 0.0, item.strengthened), (item.recipe, 0.0, item.bare), (item.recipe, 1.0, item.solid),
+        ):  # fmt: skip
+            seen = lab_from_bands(seen_bands(np.array(recipe), np.array(white), ground, look))
+            off = float(delta_e_2000(seen, aim))
+            if white == 0:
+                off = min(off, float(delta_e_2000(lab_from_bands(ground), lab_from_srgb8(item.colour))))
+            assert value == pytest.approx(off, abs=0.05)
+        assert item.strengthened <= item.bare
+    assert max(i.strengthened - i.by_need for i in plan.advice.colours if i.share > 0.01) <= TOLERABLE
+
+
+def test_toner_pushed_through_dark_colours_is_told_and_white_by_need_ends_it(make):
+    art = blocks((10, 10, 12), (200, 30, 40))
+    art = np.repeat(np.repeat(art, 4, axis=0), 4, axis=1)
+    plan = make(art, "toner-onepass", garment=(120, 30, 40))
+    found = told(plan, "toner-push-through")
+    assert found.size == pytest.approx(160 * 160 * MM**2, rel=0.08)
+    assert found.x_mm < 160 * MM
+    limited = replace(plan.request.settings, white=WhiteSettings("limit", limit=280))
+    assert told(make_plan(replace(plan.request, settings=limited)), "toner-push-through") is None
+    assert told(make(art, "film", garment=(120, 30, 40)), "toner-push-through") is None
+
+
+def test_a_flooded_sheet_is_stopped_with_the_white_it_wastes(make):
+    plan = make(block(), garment=BLACK, white=WhiteSettings(whole_sheet=True))
+    found = told(plan, "white-outside")
+    outside = 200 * 300 - 120 * 220
+    assert found.severity == "stop"
+    assert found.size == pytest.approx(outside * MM**2, rel=0.01)
+    ml = outside * MM**2 / 1e6 * sum(plan.request.profile.hits) * plan.request.profile.lay_down_per_m2["W"]
+    assert f"{ml:.2f} ml" in found.text
+    assert mended(plan, "white-outside").measures.white_px < plan.measures.white_px
+    assert told(make(block(), garment=BLACK), "white-outside") is None
+
+
+def test_more_hits_than_cure_are_stopped_and_lightened(make):
+    plan = make(block(), "direct", garment=BLACK, white=WhiteSettings(hits=(1.0, 1.0, 1.0)))
+    found = told(plan, "beyond-cure")
+    profile = plan.request.profile
+    heaviest = 3 * profile.lay_down_per_m2["W"] + plan.cmyk[100, 150].sum() / 255 * profile.lay_down_per_m2["C"]
+    assert found.size == pytest.approx(heaviest, rel=0.01)
+    assert found.unit == "ml/m²"
+    after = mended(plan, "beyond-cure")
+    assert 0.5 < after.request.settings.white.hits[0] < 1
+    assert told(make(block(), "direct", garment=BLACK), "beyond-cure") is None
+
+
+def test_a_fade_without_white_is_told_where_the_garment_is_dark(make):
+    art = np.zeros((200, 300, 4), np.uint8)
+    art[40:160, 40:260] = (200, 30, 40, 255)
+    art[60:140, 100:200, 3] = 120
+    keep = AlphaTreatment("keep")
+    bare = make(art, "direct", garment=BLACK, alpha=keep, white=WhiteSettings("limit", limit=150))
+    found = told(bare, "haze-bare")
+    assert found.size == pytest.approx(80 * 100 * MM**2, rel=0.15)
+    assert told(make(art, "direct", garment=BLACK, alpha=keep), "haze-bare") is None
+    assert told(mended(bare, "haze-bare"), "haze-bare") is None
