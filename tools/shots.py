@@ -97,7 +97,7 @@ def white(studio: Studio) -> None:
 
 def need(studio: Studio) -> None:
     bench = studio.open("heron", "white")
-    bench.pages["white"].mode.button_for("need").click()
+    bench.pages["white"].amount.mode.button_for("need").click()
     studio.settle()
     bench.see("white")
 
@@ -165,4 +165,5 @@ def main() -> None:
     os._exit(0)
 
 
-main()
+if __name__ == "__main__":
+    main()

@@ -273,7 +273,8 @@ def test_specks_are_as_many_as_give_the_mean_and_melt_into_it_from_afar(either_w
     look = Appearance.of(BLACK, profiles.shipped("toner-onepass"))
     white = np.full((400, 400), FULL_WHITE, np.uint16)
     near, far = speckle(white, look, px_per_mm=30.0), speckle(white, look, px_per_mm=2.0)
-    assert set(np.unique(near)) <= {0, 255}
+    assert near.max() > 200
+    assert np.median(near) == 0
     assert near.mean() / 255 == pytest.approx(look.bleed_share, rel=0.25)
     assert np.ptp(far) == 0
     assert far.mean() / 255 == pytest.approx(look.bleed_share, abs=0.003)
@@ -281,7 +282,7 @@ def test_specks_are_as_many_as_give_the_mean_and_melt_into_it_from_afar(either_w
     black = np.zeros((400, 400, 4), np.uint8)
     black[...] = 230
     picture = seen(black, white, look, through=near)
-    assert picture[near > 0].min() > 180
+    assert picture[near > 200].min() > 150
     assert picture[near == 0].max() < 60
 
 

@@ -13,7 +13,8 @@ from swaddon.core.plan.settings import PlanSettings, WhiteSettings
 from swaddon.core.plan.stages import make_plan
 from swaddon.io import profiles
 from swaddon.session.job import request_for
-from swaddon.session.preview import WAYS, Previewer, View
+from swaddon.session.preview import WAYS, Previewer
+from swaddon.session.view import View
 
 FILM = profiles.shipped("film")
 

@@ -16,7 +16,8 @@ from swaddon.core.screen import Screen
 from swaddon.io import profiles
 from swaddon.io.export import proof_picture
 from swaddon.session.job import request_for
-from swaddon.session.preview import WAYS, Previewer, View
+from swaddon.session.preview import WAYS, Previewer
+from swaddon.session.view import View
 
 FILM = profiles.shipped("film")
 DOTS = HoleSettings(Screen("round", 35, 52.5, 0.7), fine_mm=0)

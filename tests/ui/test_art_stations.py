@@ -379,7 +379,7 @@ def test_a_dragged_ruling_shows_the_pixels_of_the_finished_plan_at_one_pixel(hol
 
     from swaddon.core.plan.engine import Run
     from swaddon.core.plan.stages import make_plan
-    from swaddon.session.preview import View
+    from swaddon.session.view import View
 
     plan, desk = holed.desk.plan, holed.desk
     screen = replace(plan.request.settings.holes.default, lpi=41.0)

@@ -12,43 +12,43 @@ def test_white_by_need_follows_its_slider_and_its_curve(heron, settle, qtbot):
     heron.go_to_station("white")
     page = heron.pages["white"]
     solid = heron.desk.plan.measures.coverage["W"]
-    page.mode.button_for("need").click()
+    page.amount.mode.button_for("need").click()
     settle()
-    assert "less than solid" in page.mode_field.effect
+    assert "less than solid" in page.amount.field.effect
     at_three = heron.desk.plan.measures.coverage["W"]
     assert at_three < 0.8 * solid
-    type_into(qtbot, page.shift.field, "8")
+    type_into(qtbot, page.amount.shift.field, "8")
     settle()
     assert heron.desk.plan.measures.coverage["W"] < at_three
-    page.curve.setFocus()
-    qtbot.keyClick(page.curve, Qt.Key.Key_Left)
+    page.amount.curve.setFocus()
+    qtbot.keyClick(page.amount.curve, Qt.Key.Key_Left)
     assert heron.session.job.settings.white.allowed_shift == 7.5
-    qtbot.mouseClick(page.curve, Qt.MouseButton.LeftButton, pos=QPointF(12, 40).toPoint())
+    qtbot.mouseClick(page.amount.curve, Qt.MouseButton.LeftButton, pos=QPointF(12, 40).toPoint())
     assert heron.session.job.settings.white.allowed_shift == 0
     settle()
-    page.colours.click()
-    assert len(page._told) > 4
-    assert "White needed" in page.verdict.text()
+    page.amount.colours.click()
+    assert len(page.amount._state.colours) > 4
+    assert "White needed" in page.amount.verdict.text()
 
 
 def test_the_recommended_choke_is_taken_and_grows_with_registration(heron, settle, qtbot):
     heron.go_to_station("white")
     page = heron.pages["white"]
     first = heron.desk.plan.choke.recommended_mm
-    assert page.recommend.text() == f"Use {first:.2f} mm"
-    page.recommend.click()
+    assert page.choke.recommend.text() == f"Use {first:.2f} mm"
+    page.choke.recommend.click()
     settle()
     assert heron.session.job.settings.white.choke_mm == first
-    assert not page.recommend.isEnabled()
-    type_into(qtbot, page.registration.field, "0.3 mm")
+    assert not page.choke.recommend.isEnabled()
+    type_into(qtbot, page.choke.error.field, "0.3 mm")
     settle()
     assert heron.desk.plan.choke.recommended_mm > first
-    page.chart.setFocus()
-    qtbot.keyClick(page.chart, Qt.Key.Key_Right)
+    page.choke.chart.setFocus()
+    qtbot.keyClick(page.choke.chart, Qt.Key.Key_Right)
     assert heron.session.job.settings.white.choke_mm == pytest.approx(first + 0.01)
-    page.guard.click()
+    page.choke.guard.click()
     assert heron.session.job.settings.white.guard is False
-    assert "at 720" in page.choke_field.effect
+    assert "at 720" in page.choke.field.effect
     settle()
 
 
@@ -73,14 +73,14 @@ def test_the_trouble_view_tells_its_hatches_and_leads_to_their_places(heron, set
     settle()
     qtbot.keyClick(heron, Qt.Key.Key_F9)
     settle()
-    assert heron.legend.isVisible()
-    texts = [line.text() for line in heron.legend.lines]
+    assert heron.seeing.legend.isVisible()
+    texts = [line.text() for line in heron.seeing.legend.lines]
     assert any(text.startswith("Bare rim: ") and text.endswith("mm²") for text in texts)
-    assert heron.legend.width() > 100
-    rim = next(line for line in heron.legend.lines if line.text().startswith("Bare rim"))
+    assert heron.seeing.legend.width() > 100
+    rim = next(line for line in heron.seeing.legend.lines if line.text().startswith("Bare rim"))
     rim.click()
     assert heron.table._place is not None
     settle()
     qtbot.keyClick(heron, Qt.Key.Key_F1)
     settle()
-    assert not heron.legend.isVisible()
+    assert not heron.seeing.legend.isVisible()

@@ -33,7 +33,8 @@ from swaddon.io import profiles
 from swaddon.io.images import read_artwork
 from swaddon.io.tables import cache_folder, separation_table
 from swaddon.session.job import request_for
-from swaddon.session.preview import Previewer, View
+from swaddon.session.preview import Previewer
+from swaddon.session.view import View
 
 FILM = profiles.shipped("film")
 GARMENT = (27, 27, 31)

@@ -6,7 +6,9 @@ that ends up on top of the colour is computed as such: it covers cloth × T.
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -21,7 +23,7 @@ FULL_WHITE = 32640
 
 _MOST_WHITE = 2.0
 
-_GRAIN_MM, _GRAINS = 0.14, 512
+_SPECK_MM, _SPECKS = 0.12, 512
 """Size of a speck of white that comes through toner (assumed), and specks on a side of the tile of them."""
 
 FLAT_CLOTH = 128
@@ -88,17 +90,27 @@ def speckle(
 ) -> Plane:
     """How much of the white comes through the colour, ``uint8 (H, W)``, 255 = all of it.
 
-    Where grains of ``_GRAIN_MM`` can be seen they are whole specks, as many as give the mean; else the mean itself.
+    Where specks of ``_SPECK_MM`` can be seen they are drawn, some paler than others, with the same mean as without.
     """
     mean = bleed(white / FULL_WHITE, look)
-    seen = float(np.clip((px_per_mm * _GRAIN_MM - 0.7) / 0.8, 0, 1))
+    seen = float(np.clip((px_per_mm * _SPECK_MM - 0.7) / 0.8, 0, 1))
     if seen == 0 or look.bleed_share == 0:
         return np.rint(mean * 255).astype(np.uint8)
     height, width = white.shape
-    xs = np.floor((x0_mm + (np.arange(width) + 0.5) / px_per_mm) / _GRAIN_MM).astype(int) % _GRAINS
-    ys = np.floor((y0_mm + (np.arange(height) + 0.5) / px_per_mm) / _GRAIN_MM).astype(int) % _GRAINS
-    grains = np.random.default_rng(7).random((_GRAINS, _GRAINS), np.float32)[ys[:, None], xs[None, :]]
-    return np.rint((seen * (grains < mean) + (1 - seen) * mean) * 255).astype(np.uint8)
+    step = 1 / (px_per_mm * _SPECK_MM)
+    x0, y0 = (mm / _SPECK_MM % _SPECKS for mm in (x0_mm, y0_mm))
+    matrix = np.array([[step, 0, x0], [0, step, y0]])
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    drawn = cv2.warpAffine(_specks(look.bleed_share), matrix, (width, height), flags=flags, borderMode=cv2.BORDER_WRAP)
+    specks = drawn * np.clip(white / np.float32(FULL_WHITE), 0, 1)
+    return np.rint((seen * specks + (1 - seen) * mean) * 255).astype(np.uint8)
+
+
+@lru_cache(maxsize=4)
+def _specks(share: float) -> NDArray[np.float32]:
+    """A seamless tile of specks, 0..1, whose mean is ``share`` (up to 0.5)."""
+    chance = np.random.default_rng(7).random((_SPECKS, _SPECKS), np.float32)
+    return np.asarray(np.maximum(1 - chance / max(2 * share, 1e-6), 0), np.float32)
 
 
 def fine_white(white: Plane) -> NDArray[np.uint16]:

@@ -7,11 +7,12 @@ is still wanted is asked there once more.
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
 from swaddon.core.cloth import ClothKind
+from swaddon.core.misregistration import Missed
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, PlanError, Run
 from swaddon.core.plan.hole_stages import artwork_regions
@@ -19,8 +20,9 @@ from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import Plan, make_plan
 from swaddon.core.regions import RegionMap
 from swaddon.session.job import Job
-from swaddon.session.preview import Frame, Previewer, View, Way
+from swaddon.session.preview import Frame, Previewer, Way
 from swaddon.session.session import Changes, Session
+from swaddon.session.view import View
 from swaddon.session.worker import NewestWins
 
 Post = Callable[[Callable[[], None]], None]
@@ -47,6 +49,8 @@ class Looking:
     view: View
     way: Way
     fabric: ClothKind
+    missed: Missed = field(default_factory=Missed)
+    loupe: View | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,6 +76,7 @@ class Desk:
         self.shows_yardstick = False
         self.on_plan: Callable[[Plan | None], None] = lambda _plan: None
         self.on_frame: Callable[[Frame, Frame | None], None] = lambda _frame, _other: None
+        self.on_loupe: Callable[[Frame], None] = lambda _frame: None
         self.on_progress: Callable[[str, float], None] = lambda _title, _share: None
         self.on_problem: Callable[[str], None] = lambda _text: None
         self.on_regions: Callable[[], None] = lambda: None
@@ -257,12 +262,17 @@ class Desk:
     def _draw(self, request: _FrameRequest, is_wanted: Callable[[], bool]) -> None:
         run = Run(self._cache, is_wanted)
         looking = request.looking
-        frame = self._previewer.frame(looking.view, looking.way, looking.fabric, request.request, request.plan, run)
-        other = None
-        if request.yardstick is not None:
-            pinned = request.yardstick
-            other = self._previewer.frame(looking.view, looking.way, looking.fabric, pinned.request, pinned, run)
+
+        def picture(view: View, of: PlanRequest, plan: Plan | None) -> Frame:
+            return self._previewer.frame(view, looking.way, looking.fabric, of, plan, run, looking.missed)
+
+        frame, other, pinned = picture(looking.view, request.request, request.plan), None, request.yardstick
+        if pinned is not None:
+            other = picture(looking.view, pinned.request, pinned)
         self._post(lambda: self.on_frame(frame, other) if is_wanted() else None)
+        if looking.loupe is not None:
+            near = picture(looking.loupe, request.request, request.plan)
+            self._post(lambda: self.on_loupe(near) if is_wanted() else None)
 
     def _draw_failed(self, _request: _FrameRequest, error: Exception) -> None:
         if not isinstance(error, PlanError):

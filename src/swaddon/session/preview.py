@@ -19,6 +19,7 @@ from swaddon.core import holes, underbase
 from swaddon.core.cloth import ClothKind, texture
 from swaddon.core.fades import Treated
 from swaddon.core.holes import GiveBack, Zones
+from swaddon.core.misregistration import Missed
 from swaddon.core.optics import FULL_WHITE, Appearance, both_whites, printed_share, seen, speckle
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, Run, run_stages, stage_keys
@@ -28,10 +29,21 @@ from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
 from swaddon.core.plan.white_stages import Ground, highlight_of, screen_choke_px, white_of
-from swaddon.core.raster import Plane, Sample, half, halve
+from swaddon.core.raster import Plane, half, halve
 from swaddon.core.screen import Cut, cut
 from swaddon.core.units import MM_PER_INCH, px_from_mm
 from swaddon.session.pictures import INK_RGB, dim, every_second, hatched, on_check, on_paper, worst_of_four
+from swaddon.session.view import (
+    Layers,
+    View,
+    coarsest,
+    halved,
+    nearest,
+    nearest_level,
+    visible,
+    warped,
+    with_white_missed,
+)
 
 Way = Literal["cloth", "artwork", "white", "C", "M", "Y", "K", "black", "trouble"]
 WAYS: tuple[Way, ...] = ("cloth", "artwork", "white", "C", "M", "Y", "K", "black", "trouble")
@@ -43,17 +55,6 @@ _EXACT_PX = 5_000_000
 _WHITE_GROUND, _WHITE_INK = 72.0, 250.0
 
 
-@dataclass(frozen=True)
-class View:
-    """What part of the artboard is on the screen: size in device pixels, scale, and the mm of its first corner."""
-
-    width: int
-    height: int
-    px_per_mm: float
-    x0_mm: float
-    y0_mm: float
-
-
 @dataclass(frozen=True, eq=False)
 class Frame:
     """A picture of one view. ``is_final`` is False while it shows a proxy of the plan to come."""
@@ -63,23 +64,6 @@ class Frame:
     way: Way
     is_final: bool
     legend: tuple[Patch, ...] = ()
-
-
-@dataclass(frozen=True, eq=False)
-class Layers:
-    """The planes that pictures are made of, at ``ppi``, with the mm of their first corner.
-
-    ``taken`` is nonzero where knockouts took the artwork; ``share`` is the printed part of each pixel.
-    """
-
-    grid: NDArray[np.uint8]
-    taken: Plane
-    cmyk: NDArray[np.uint8]
-    white: NDArray[np.uint16]
-    share: Plane
-    ppi: float
-    x0_mm: float = 0.0
-    y0_mm: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -100,8 +84,17 @@ class Previewer:
     def __init__(self, cache: Cache) -> None:
         self._cache = cache
 
-    def frame(self, view: View, way: Way, cloth: ClothKind, request: PlanRequest, plan: Plan | None, run: Run) -> Frame:
-        """The picture of ``request``, from ``plan`` when that is its finished plan."""
+    def frame(
+        self,
+        view: View,
+        way: Way,
+        cloth: ClothKind,
+        request: PlanRequest,
+        plan: Plan | None,
+        run: Run,
+        missed: Missed = Missed(),  # noqa: B008
+    ) -> Frame:
+        """The picture of ``request``, from ``plan`` when that is its finished plan; on cloth with white ``missed``."""
         is_final = plan is not None and plan.request is request
         if way == "trouble" and is_final and plan is not None:
             return self._trouble(view, plan, run)
@@ -110,13 +103,15 @@ class Previewer:
         else:
             layers = self._visible_part(request, view, run) or self._proxy(request, run)
         run.check()
+        if way == "cloth" and not missed.is_none:
+            layers = with_white_missed(layers, view, missed)
         return Frame(self._picture(view, way, cloth, request, layers), view, way, is_final)
 
     def warm(self, plan: Plan) -> None:
         """Prepare what the next slider drag needs."""
         assert plan.grid is not None and plan.knocked is not None and plan.separated is not None  # noqa: PT018
         stock = _Stock(plan.grid, plan.knocked.taken, plan.treated, plan.separated, plan.zones, plan.design)
-        self._reduced_stock(plan.keys, stock, _coarsest(plan.art.shape))
+        self._reduced_stock(plan.keys, stock, coarsest(plan.art.shape))
 
     def _memo(self, parts: Any, compute: Any) -> Any:
         return Run(self._cache).memo(parts, compute)
@@ -128,7 +123,7 @@ class Previewer:
         return plane
 
     def _of_plan(self, plan: Plan, view: View) -> Layers:
-        level = _level(view, plan.ppi, plan.white_plane.shape)
+        level = nearest_level(view, plan.ppi, plan.white_plane.shape)
         keys = plan.keys
         assert plan.grid is not None and plan.knocked is not None  # noqa: PT018
         profile = plan.request.profile
@@ -150,11 +145,11 @@ class Previewer:
         """The artwork, dim, under the hatches of what is wrong with the plan."""
         found: Trouble = self._memo(("trouble", plan.keys["findings"]), lambda: find_trouble(plan, run))
         layers = self._of_plan(plan, view)
-        level = _level(view, plan.ppi, plan.white_plane.shape)
+        level = nearest_level(view, plan.ppi, plan.white_plane.shape)
         plane = self._level("trouble" + plan.keys["findings"], found.plane, level, worst_of_four)
-        ground = dim(on_check(_warped(layers.grid, layers, view), np.zeros((view.height, view.width), np.uint8)))
+        ground = dim(on_check(warped(layers.grid, layers, view), np.zeros((view.height, view.width), np.uint8)))
         step = layers.ppi / MM_PER_INCH / view.px_per_mm
-        picture = hatched(ground, _warped(plane, layers, view) if step <= 1 else _nearest(plane, layers, view))
+        picture = hatched(ground, warped(plane, layers, view) if step <= 1 else nearest(plane, layers, view))
         return Frame(picture, view, "trouble", True, found.patches)
 
     # while a plan is being made
@@ -201,12 +196,12 @@ class Previewer:
         stock = self._stock(request, keys)
         if stock is None:
             return None
-        level = _level(view, request.ppi, stock.grid.shape)
+        level = nearest_level(view, request.ppi, stock.grid.shape)
         rim = math.ceil(px_from_mm(request.settings.white.choke_mm, request.ppi / 2**level)) + 8
         exact = 0 if stock.zones is not None and self._is_small(view, request.ppi, stock.grid.shape) else level
         stock = self._reduced_stock(keys, stock, exact)
         ppi = request.ppi / 2**exact
-        top, left, bottom, right = _visible(view, ppi, stock.grid.shape, rim << (level - exact))
+        top, left, bottom, right = visible(view, ppi, stock.grid.shape, rim << (level - exact))
         if bottom <= top or right <= left:
             return None
         part = _cropped(stock, (slice(top, bottom), slice(left, right)))
@@ -214,11 +209,11 @@ class Previewer:
         layers = self._printed(replace(request, ppi=ppi), part, exact, left, top, run, place)
         mm = MM_PER_INCH / ppi
         for _ in range(level - exact):
-            layers = _halved(layers)
+            layers = halved(layers)
         return replace(layers, x0_mm=left * mm, y0_mm=top * mm)
 
     def _is_small(self, view: View, ppi: float, shape: tuple[int, ...]) -> bool:
-        top, left, bottom, right = _visible(view, ppi, shape, 16)
+        top, left, bottom, right = visible(view, ppi, shape, 16)
         return (bottom - top) * (right - left) <= _EXACT_PX
 
     def _unholed(self, request: PlanRequest, part: _Stock, level: int, run: Run) -> tuple[NDArray[np.uint16], Plane]:
@@ -285,31 +280,21 @@ class Previewer:
                 lambda: texture(cloth, view.x0_mm, view.y0_mm, view.px_per_mm, view.width, view.height),
             )
             look = Appearance.of(request.settings.garment, request.profile)
-            cmyk, white = _warped(layers.cmyk, layers, view), _warped(layers.white, layers, view)
+            cmyk, white = warped(layers.cmyk, layers, view), warped(layers.white, layers, view)
             through = speckle(white, look, view.x0_mm, view.y0_mm, view.px_per_mm)
-            return seen(cmyk, white, look, fabric, _warped(layers.share, layers, view), through)
+            return seen(cmyk, white, look, fabric, warped(layers.share, layers, view), through)
         if way in ("artwork", "trouble"):
-            return on_check(_warped(layers.grid, layers, view), _warped(layers.taken, layers, view))
+            return on_check(warped(layers.grid, layers, view), warped(layers.taken, layers, view))
         if way == "white":
-            laid = _warped(layers.white, layers, view).astype(np.float32) / FULL_WHITE
+            laid = warped(layers.white, layers, view).astype(np.float32) / FULL_WHITE
             grey = _WHITE_GROUND + np.minimum(laid, 1) * (_WHITE_INK - _WHITE_GROUND)
             return np.repeat(grey.astype(np.uint8)[..., None], 3, axis=2)
-        cmyk = _warped(layers.cmyk, layers, view)
+        cmyk = warped(layers.cmyk, layers, view)
         if way == "black":
-            laid = np.minimum(_warped(layers.white, layers, view) >> 7, 255).astype(np.uint8)
+            laid = np.minimum(warped(layers.white, layers, view) >> 7, 255).astype(np.uint8)
             ink = np.maximum(cmyk.max(axis=2), laid)
             return on_paper(ink, INK_RGB["K"])
         return on_paper(cmyk[..., "CMYK".index(way)], INK_RGB[way])
-
-
-def _nearest(plane: Plane, layers: Layers, view: View) -> Plane:
-    """A plane of classes at the view's pixels: classes are never averaged."""
-    step = layers.ppi / MM_PER_INCH / view.px_per_mm
-    xs = np.floor((np.arange(view.width) + 0.5) * step + view.x0_mm * layers.ppi / MM_PER_INCH).astype(int)
-    ys = np.floor((np.arange(view.height) + 0.5) * step + view.y0_mm * layers.ppi / MM_PER_INCH).astype(int)
-    inside = ((ys >= 0) & (ys < plane.shape[0]))[:, None] & ((xs >= 0) & (xs < plane.shape[1]))[None, :]
-    taken = plane[np.clip(ys, 0, plane.shape[0] - 1)[:, None], np.clip(xs, 0, plane.shape[1] - 1)[None, :]]
-    return np.where(inside, taken, np.uint8(0))
 
 
 def _gone(taken: Plane) -> Plane:
@@ -333,17 +318,6 @@ def _cropped(stock: _Stock, part: tuple[slice, slice]) -> _Stock:
     )
 
 
-def _halved(layers: Layers) -> Layers:
-    return Layers(
-        halve(layers.grid),
-        half(layers.taken),
-        half(layers.cmyk),
-        half(layers.white),
-        half(layers.share),
-        layers.ppi / 2,
-    )
-
-
 def _mean(
     cmyk: NDArray[np.uint8],
     white: NDArray[np.uint16],
@@ -358,35 +332,3 @@ def _mean(
         shares[index], boosts[index] = ruled.share, back.boost
     mean = holes.mean_print(cmyk, white, share, laid.plane, tone, shares, boosts)
     return mean.cmyk, mean.white, mean.share
-
-
-def _coarsest(shape: tuple[int, ...]) -> int:
-    """The last level worth having."""
-    return max(0, int(math.log2(max(1, min(shape[0], shape[1]) / 256))))
-
-
-def _level(view: View, ppi: float, shape: tuple[int, ...]) -> int:
-    """The pyramid level whose pixels are just no larger than the screen's."""
-    ratio = ppi / MM_PER_INCH / view.px_per_mm
-    level = max(0, math.floor(math.log2(max(ratio, 1.0)) + 0.01))
-    return min(level, _coarsest(shape))
-
-
-def _visible(view: View, ppi: float, shape: tuple[int, ...], rim: int) -> tuple[int, int, int, int]:
-    """Top, left, bottom, right of the visible part in layer pixels, with a rim, within the layer."""
-    scale = ppi / MM_PER_INCH
-    left, top = math.floor(view.x0_mm * scale) - rim, math.floor(view.y0_mm * scale) - rim
-    right = math.ceil((view.x0_mm + view.width / view.px_per_mm) * scale) + rim
-    bottom = math.ceil((view.y0_mm + view.height / view.px_per_mm) * scale) + rim
-    return max(0, top), max(0, left), min(shape[0], bottom), min(shape[1], right)
-
-
-def _warped(plane: NDArray[Sample], layers: Layers, view: View) -> NDArray[Sample]:
-    """A layer's plane at the view's pixels; nothing beyond its edge."""
-    step = layers.ppi / MM_PER_INCH / view.px_per_mm
-    tx = (view.x0_mm - layers.x0_mm) * layers.ppi / MM_PER_INCH + 0.5 * step - 0.5
-    ty = (view.y0_mm - layers.y0_mm) * layers.ppi / MM_PER_INCH + 0.5 * step - 0.5
-    how = cv2.INTER_NEAREST if step <= 1.0 else cv2.INTER_LINEAR
-    matrix = np.array([[step, 0, tx], [0, step, ty]])
-    out = cv2.warpAffine(plane, matrix, (view.width, view.height), flags=how | cv2.WARP_INVERSE_MAP)
-    return np.ascontiguousarray(out, plane.dtype)

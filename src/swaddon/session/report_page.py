@@ -17,8 +17,9 @@ from swaddon.io.profiles import reason
 from swaddon.io.whole import whole_file
 from swaddon.session.curves import Line, choke_lines, height_at, need_lines
 from swaddon.session.pictures import HATCHES, KIND_TITLES
-from swaddon.session.preview import Previewer, View
+from swaddon.session.preview import Previewer
 from swaddon.session.tally import tally_lines
+from swaddon.session.view import View
 
 LONGEST_PX = 1000
 _MARGIN_MM = 3.0

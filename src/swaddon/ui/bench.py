@@ -18,10 +18,10 @@ from swaddon.core.placement import Point
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.core_sample import core_sample
-from swaddon.session.desk import Desk, Looking
+from swaddon.session.desk import Desk
 from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, save_preferences
-from swaddon.session.preview import WAYS, Frame, Way
+from swaddon.session.preview import WAYS, Way
 from swaddon.session.session import Changes, Edit, Session
 from swaddon.session.tally import tally_lines
 from swaddon.ui import theme, wiring
@@ -31,12 +31,12 @@ from swaddon.ui.empty import EmptyTable
 from swaddon.ui.files import JobFiles
 from swaddon.ui.findings_panel import FindingsPanel
 from swaddon.ui.job_bar import JobBar
-from swaddon.ui.legend import Legend
 from swaddon.ui.mailbox import Mailbox
 from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
 from swaddon.ui.rail import Rail
+from swaddon.ui.seeing import Seeing
 from swaddon.ui.station_registry import STATIONS
 from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.tally import Tally
@@ -54,8 +54,6 @@ class Bench(QMainWindow):
         self._mailbox = Mailbox()
         self.desk = Desk(session, self._mailbox.post)
         self.files = JobFiles(self, session, self.desk)
-        self._way: Way = "cloth"
-        self._held: Way | None = None
         self.pages: dict[str, QWidget] = {}
         self._specs = {spec.key: spec for spec in STATIONS}
         self.station = ""
@@ -71,8 +69,7 @@ class Bench(QMainWindow):
 
     def _build(self) -> None:
         self.table = ProofTable()
-        self.legend = Legend(self.table)
-        self.legend.go_to.connect(self.table.go_to)
+        self.seeing = Seeing(self.table, self.desk, self.session)
         self.actions_ = Actions(self, wiring.handlers(self), self.see, STATIONS, self.go_to_station)
         self.job_bar = JobBar(self.actions_.by_key)
         self.rail = Rail(STATIONS)
@@ -81,6 +78,7 @@ class Bench(QMainWindow):
         self._stack.addWidget(self.empty)
         self._stack.addWidget(self.table)
         self.ways = Choice("See", [(way, WAY_TITLES[way]) for way in WAYS], kind="way")
+        self.seeing.attach(self.ways, self.actions_)
         self._zooms: list[QPushButton] = []
         for text, key in (
             ("Print", "fit"),
@@ -142,12 +140,10 @@ class Bench(QMainWindow):
     def _connect(self) -> None:
         self.session.listen(self._job_changed)
         self.desk.on_plan = self._plan_changed
-        self.desk.on_frame = self._frame_arrived
         self.desk.on_progress = self.progress.show_progress
         self.desk.on_problem = self.tell
         self.rail.chosen.connect(self.go_to_station)
         self.ways.chosen.connect(self.see)
-        self.table.view_changed.connect(self._look)
         self.desk.on_regions = self._regions_changed
         self.picking = Picking(self.table, self.session, self._clicked)
         self.findings.go_to.connect(self.table.go_to)
@@ -172,10 +168,7 @@ class Bench(QMainWindow):
         self.see(spec.way)
 
     def see(self, way: Way) -> None:
-        self._way = way
-        self.ways.show_value(way)
-        self.actions_.ways[way].setChecked(True)
-        self._look()
+        self.seeing.see(way)
 
     def pick(self, picked: Picked) -> None:
         """The next click on the table gives the artwork's colour and place there."""
@@ -231,13 +224,8 @@ class Bench(QMainWindow):
         self.desk.pin_yardstick(plan)
         if plan is None:
             self.actions_.by_key["curtain"].setChecked(False)
-            self.curtain_toggled()
+            self.seeing.draw_curtain()
         self._render_plan()
-
-    def curtain_toggled(self) -> None:
-        drawn = self.actions_.by_key["curtain"].isChecked() and self.desk.yardstick is not None
-        self.table.set_curtain(0.5 if drawn else None)
-        self.desk.show_yardstick(drawn)
 
     def change_scheme(self) -> None:
         self._prefer(scheme="light" if self.preferences.scheme == "dark" else "dark", inches=self.preferences.inches)
@@ -291,7 +279,7 @@ class Bench(QMainWindow):
             self._stack.setCurrentWidget(self.table)
             self.table.set_print(width, height, job.cloth, job.settings.garment, job.settings.drop_mm)
         if changes.sections & {"cloth", "drop_mm"}:
-            self._look()
+            self.seeing.look()
         if job.file is not None and not self.desk.is_current:
             self.progress.begin()
         self._render_page()
@@ -345,33 +333,16 @@ class Bench(QMainWindow):
             states[spec.key] = "stop" if "stop" in worst else "look" if "look" in worst else state
         self.rail.show_states(states)
 
-    def _look(self) -> None:
-        view = self.table.view()
-        way = self._held or self._way
-        self.desk.look_at(None if view is None else Looking(view, way, self.table.fabric.fabric))
-
-    def _frame_arrived(self, frame: Frame, other: Frame | None) -> None:
-        self.table.show_frame(frame)
-        self.legend.show_patches(frame.legend)
-        self.legend.move(self.table.width() - self.legend.width() - 12, self.table.height() - self.legend.height() - 12)
-        self.table.show_yardstick(other)
-
     # window
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self.picking.is_on:
             self.picking.end()
-        elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
-            self._held = "artwork" if self._way != "artwork" else "cloth"
-            self._look()
-        else:
+        elif not self.seeing.press(event):
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat() and self._held is not None:
-            self._held = None
-            self._look()
-        else:
+        if not self.seeing.release(event):
             super().keyReleaseEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

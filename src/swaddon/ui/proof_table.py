@@ -23,8 +23,9 @@ from PySide6.QtWidgets import QWidget
 
 from swaddon.core.colour import Rgb
 from swaddon.core.units import MM_PER_INCH
-from swaddon.session.preview import Frame, View
+from swaddon.session.preview import Frame
 from swaddon.session.selection import Outline
+from swaddon.session.view import View
 from swaddon.ui import theme
 from swaddon.ui.garment import Garment, garment
 from swaddon.ui.marks import draw_outlines, draw_place, draw_tag
@@ -81,12 +82,12 @@ class ProofTable(QWidget):
         self.update()
 
     def show_frame(self, frame: Frame) -> None:
-        self._frame = _image(frame)
+        self._frame = image_of(frame), frame.view
         self._on_cloth = frame.way == "cloth"
         self.update()
 
     def show_yardstick(self, frame: Frame | None) -> None:
-        self._yardstick = None if frame is None else _image(frame)
+        self._yardstick = None if frame is None else (image_of(frame), frame.view)
         self.update()
 
     def set_curtain(self, share: float | None) -> None:
@@ -123,7 +124,7 @@ class ProofTable(QWidget):
             return None
         ratio = self.devicePixelRatioF()
         area = self._area()
-        corner = self._mm_at(area.topLeft())
+        corner = self.mm_at(area.topLeft())
         return View(
             max(1, round(area.width() * ratio)),
             max(1, round(area.height() * ratio)),
@@ -148,9 +149,9 @@ class ProofTable(QWidget):
 
     def zoom_by(self, factor: float, at: QPointF | None = None) -> None:
         at = self._area().center() if at is None else at
-        fixed = self._mm_at(at)
+        fixed = self.mm_at(at)
         self._scale = min(max(self._scale * factor, _LEAST), _MOST)
-        moved = self._mm_at(at)
+        moved = self.mm_at(at)
         self._centre += fixed - moved
         self._looked_elsewhere()
 
@@ -164,6 +165,11 @@ class ProofTable(QWidget):
     def px_at(self, x_mm: float, y_mm: float) -> QPointF:
         """Position on the table of a place on the artboard."""
         return self._px_at(QPointF(x_mm, y_mm))
+
+    @property
+    def scale(self) -> float:
+        """Logical pixels per mm."""
+        return self._scale
 
     def middle_mm(self) -> tuple[float, float]:
         """The place on the artboard in the middle of the table."""
@@ -196,7 +202,8 @@ class ProofTable(QWidget):
     def _area(self) -> QRectF:
         return QRectF(RULER_PX, RULER_PX, max(1, self.width() - RULER_PX), max(1, self.height() - RULER_PX))
 
-    def _mm_at(self, point: QPointF) -> QPointF:
+    def mm_at(self, point: QPointF) -> QPointF:
+        """Place on the artboard under a position on the table."""
         return (point - self._area().center()) / self._scale + self._centre
 
     def _px_at(self, mm: QPointF) -> QPointF:
@@ -243,7 +250,7 @@ class ProofTable(QWidget):
         travelled = event.position() - self._press
         self._press = None
         if not self._drags_curtain and math.hypot(travelled.x(), travelled.y()) <= _CLICK_PX:
-            at = self._mm_at(event.position())
+            at = self.mm_at(event.position())
             adds = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
             self.clicked_at.emit(at.x(), at.y(), adds)
 
@@ -301,7 +308,7 @@ class ProofTable(QWidget):
             self._paint_garment(painter)
             self._paint_marks(painter)
             painter.restore()
-            draw_rulers(painter, self._area(), self._scale, self._mm_at, self._size_mm, self.inches)
+            draw_rulers(painter, self._area(), self._scale, self.mm_at, self._size_mm, self.inches)
 
     def _paint_garment(self, painter: QPainter) -> None:
         outline = (self._garment_transform() * self._to_px()).map(self._garment.outline)
@@ -370,8 +377,9 @@ class ProofTable(QWidget):
         return self.grab()
 
 
-def _image(frame: Frame) -> tuple[QImage, View]:
+def image_of(frame: Frame) -> QImage:
+    """A frame as a picture that keeps its own pixels."""
     pixels = np.ascontiguousarray(frame.image)
     height, width = pixels.shape[:2]
     image = QImage(pixels.data, width, height, 3 * width, QImage.Format.Format_RGB888)
-    return image.copy(), frame.view
+    return image.copy()

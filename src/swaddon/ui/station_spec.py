@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Protocol
+from typing import Any, Protocol
 
 from PySide6.QtWidgets import QWidget
 
@@ -38,6 +38,7 @@ class StationContext:
     set_inches: Callable[[bool], None]
     uses_inches: Callable[[], bool]
     tell: Callable[[str], None]
+    in_background: Callable[[Callable[[], Any], Callable[[Any], None]], None]
 
 
 class Page(Protocol):

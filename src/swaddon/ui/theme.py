@@ -221,5 +221,6 @@ def _sheet(s: Scheme) -> str:
     QProgressBar {{ border: none; background: {s.line}; height: 3px; max-height: 3px; }}
     QProgressBar::chunk {{ background: {s.quiet}; }}
     QFrame[role="rule"] {{ background: {s.line}; max-height: 1px; min-height: 1px; border: none; }}
+    QLabel#note {{ background: rgba(0, 0, 0, 170); color: white; border-radius: 4px; padding: 4px 8px; }}
     QFrame#popover {{ background: {s.panel}; border: 1px solid {s.quiet}; border-radius: 6px; }}
     """

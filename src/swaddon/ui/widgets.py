@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QButtonGroup,
     QFrame,
+    QGridLayout,
     QHBoxLayout,
     QLabel,
     QLayout,
@@ -103,22 +104,26 @@ class Choice(QWidget):
 
     chosen = Signal(str)
 
-    def __init__(self, name: str, options: Sequence[tuple[str, str]], kind: str = "choice") -> None:
+    def __init__(
+        self, name: str, options: Sequence[tuple[str, str]], kind: str = "choice", columns: int | None = None
+    ) -> None:
         super().__init__()
         self.setAccessibleName(name)
         self._group = QButtonGroup(self)
         self._buttons: dict[str, QPushButton] = {}
-        layout = QHBoxLayout(self)
+        layout = QGridLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(GRID)
-        for key, text in options:
+        across = columns or len(options)
+        for index, (key, text) in enumerate(options):
             made = button(text, kind)
             made.setAccessibleName(f"{name}: {text}")
             made.setCheckable(True)
             made.clicked.connect(lambda _=False, key=key: self.chosen.emit(key))
             self._group.addButton(made)
             self._buttons[key] = made
-            layout.addWidget(made, 1 if kind == "choice" else 0)
+            layout.addWidget(made, index // across, index % across)
+            layout.setColumnStretch(index % across, 1 if kind == "choice" else 0)
 
     def show_value(self, key: str) -> None:
         if key in self._buttons:
@@ -299,6 +304,7 @@ class Popover(QFrame):
         where.setX(min(where.x(), screen.right() - self.width() - 8))
         if where.y() + self.height() > screen.bottom():
             where = anchor.mapToGlobal(QPoint(0, -self.height() - 4))
+            where.setY(max(where.y(), screen.top() + 8))
             where.setX(min(where.x(), screen.right() - self.width() - 8))
         self.move(where)
         self.show()

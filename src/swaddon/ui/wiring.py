@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from swaddon.core.misregistration import Missed
 from swaddon.ui.finder import CommandFinder
 from swaddon.ui.station_spec import StationContext
 
@@ -29,7 +30,14 @@ def handlers(bench: "Bench") -> dict[str, Callable[[], None]]:
         "region-previous": lambda: bench.step_region(-1),
         "pin": bench.pin,
         "unpin": lambda: bench.set_yardstick(None),
-        "curtain": bench.curtain_toggled,
+        "curtain": bench.seeing.draw_curtain,
+        "loupe": bench.seeing.loupe_toggled,
+        "worst-case": bench.seeing.worst_case_toggled,
+        "nudge-left": lambda: bench.seeing.nudge(-1, 0),
+        "nudge-right": lambda: bench.seeing.nudge(1, 0),
+        "nudge-up": lambda: bench.seeing.nudge(0, -1),
+        "nudge-down": lambda: bench.seeing.nudge(0, 1),
+        "nudge-back": lambda: bench.seeing.miss(Missed()),
         "fit": bench.table.fit_print,
         "fit-garment": bench.table.fit_garment,
         "true-size": bench.table.zoom_true_size,
@@ -62,4 +70,5 @@ def context(bench: "Bench") -> StationContext:
         set_inches=bench.set_inches,
         uses_inches=lambda: bench.preferences.inches,
         tell=bench.tell,
+        in_background=bench.desk.in_background,
     )

@@ -41,7 +41,10 @@ class Finding:
 
 @dataclass(frozen=True, eq=False)
 class Scene:
-    """What the findings are measured on; planes and settings of one plan."""
+    """What the findings are measured on; planes and settings of one plan.
+
+    ``fade`` is the white that full white would have, ``uint8 (H, W)``: less than full in fades.
+    """
 
     artwork: Artwork
     settings: PlanSettings
@@ -53,6 +56,7 @@ class Scene:
     screens: Cut
     inspection: Inspection
     cmyk: NDArray[np.uint8]
+    fade: Plane
     white: Plane
     highlight: Plane | None
     otherwise: Mask | None

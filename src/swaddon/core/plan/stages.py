@@ -81,6 +81,7 @@ class Plan:
     treated: Treated
     regions: RegionMap | None
     zones: Zones | None
+    cut: Mask | None
     screens: Cut
     given: tuple[GiveBack, ...]
     separated: NDArray[np.uint8] | None
@@ -174,6 +175,7 @@ def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
         treated=values["fades"],
         regions=values["regions"],
         zones=values["zones"],
+        cut=values.get("cut"),
         screens=screens_of(request, values["zones"]),
         given=values["give back"],
         separated=values.get("separate"),

@@ -1,12 +1,19 @@
 """White: how much lies under the colour, whether it is needed at all, and how far it is pulled in."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from swaddon.core.colour import hex_from_rgb
+from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.core.placement import Point
+from swaddon.core.plan.settings import DesignRule, FixedWhite, PlanSettings, WhiteSettings
 from swaddon.core.plan.stages import Plan
+from swaddon.core.profile import INKS
 from swaddon.core.units import px_from_mm
+from swaddon.core.verdict import ColourVerdict
+from swaddon.session import edits
 from swaddon.session.curves import Line, choke_lines, need_lines, white_amount
 from swaddon.session.job import Job
+from swaddon.session.selection import artwork_point
+from swaddon.session.session import Edit
 from swaddon.session.tally import amount_text
 
 MODES = (
@@ -15,77 +22,185 @@ MODES = (
 )  # fmt: skip
 LARGEST_CHOKE_MM = 1.0
 LARGEST_SHIFT = 16.0
+MOST_HITS = 4
 OTHER_PPI = 720
+_RECIPE_STEP = 0.02
+
+
+@dataclass(frozen=True)
+class Area:
+    """One area of white of the design: its size in words, a place in it, and whether it is ink."""
+
+    text: str
+    point: Point
+    place_mm: tuple[float, float]
+    ink: bool
+
+
+@dataclass(frozen=True)
+class ColourRow:
+    """One main colour: ΔE without white, strengthened, with highlights, by need and solid; and its recipe's change."""
+
+    rgb: Rgb
+    share: str
+    values: tuple[str, ...]
+    recipe: str
 
 
 @dataclass(frozen=True)
 class WhiteState:
     """What the White sheet shows."""
 
-    mode: str
+    settings: WhiteSettings
     mode_effect: str
-    limit: float
-    allowed_shift: float
-    least: float
-    most: float
     need_curve: tuple[Line, ...]
     verdict: str
-    colours: tuple[str, ...]
+    colours: tuple[ColourRow, ...]
+    strengthen_effect: str
     design: bool
-    choke_mm: float
+    design_effect: str
+    areas: tuple[Area, ...]
+    hits: tuple[float, ...]
+    hits_text: str
     choke_effect: str
     choke_enabled: bool
-    guard: bool
-    registration_mm: float
+    sigma_mm: float
+    squeeze_mm: float
+    registration_text: str
+    has_screen: bool
     choke_lines: tuple[Line, ...]
     recommended_mm: float | None
 
 
 def white_state(job: Job, plan: Plan | None) -> WhiteState:
-    white, profile = job.settings.white, job.profile
-    sigma = 0.0 if profile is None else profile.registration.sigma_mm
+    white, profile, settings = job.settings.white, job.profile, job.settings
+    meets = None if profile is None else settings.registration(profile)
+    sigma, squeeze = (0.0, 0.0) if meets is None else (meets.sigma_mm, meets.squeeze_mm)
+    hits = () if profile is None else profile.with_hits(white.hits).hits
+    choked = white.mode not in ("none", "only")
     return WhiteState(
-        mode=white.mode,
+        settings=white,
         mode_effect="" if plan is None else _mode_effect(plan),
-        limit=white.limit,
-        allowed_shift=white.allowed_shift,
-        least=white.least,
-        most=white.most,
         need_curve=() if plan is None else need_lines(plan),
         verdict="" if plan is None else plan.advice.reason,
-        colours=() if plan is None else _colours(plan),
-        design=job.settings.prints_design_white,
-        choke_mm=white.choke_mm,
+        colours=() if plan is None else tuple(_row(item) for item in plan.advice.colours),
+        strengthen_effect=_strengthen_effect(settings, plan),
+        design=settings.prints_design_white,
+        design_effect=_design_effect(settings, plan),
+        areas=() if plan is None else _areas(job, plan),
+        hits=hits,
+        hits_text=" + ".join(f"{amount:.0%}" for amount in hits),
         choke_effect=_choke_effect(job, plan),
-        choke_enabled=white.mode != "none",
-        guard=white.guard,
-        registration_mm=sigma if white.registration_mm is None else white.registration_mm,
+        choke_enabled=choked,
+        sigma_mm=sigma,
+        squeeze_mm=squeeze,
+        registration_text=f"{'worst' if white.worst_case else 'σ'} {sigma:.2f} mm, squeeze {squeeze:.2f} mm",
+        has_screen=settings.holes.cuts,
         choke_lines=() if plan is None else choke_lines(plan),
-        recommended_mm=None if plan is None or white.mode == "none" else plan.choke.recommended_mm,
+        recommended_mm=None if plan is None or not choked else plan.choke.recommended_mm,
     )
 
 
 def _mode_effect(plan: Plan) -> str:
     amount = amount_text(white_amount(plan), plan.request.profile.ink_unit)
     text = f"{amount} white over {plan.measures.white_mm2 / 100:.0f} cm²"
-    mode = plan.request.settings.white.mode
-    if mode in ("need", "limit"):
+    if plan.request.settings.white.mode in ("highlight", "need", "limit"):
         text += f" · {1 - plan.checks.white.of_solid:.0%} less than solid"
     return text
 
 
-def _colours(plan: Plan) -> tuple[str, ...]:
-    """One line per main colour: how far off it is without white, by need, and on solid white."""
-    lines = ["Colour, share of the figure: ΔE without white · by need · solid"]
-    lines += [
-        f"{hex_from_rgb(item.colour)}, {item.share:.0%}: {item.bare:.0f} · {item.by_need:.0f} · {item.solid:.0f}"
-        for item in plan.advice.colours
+def _row(item: ColourVerdict) -> ColourRow:
+    values = (item.bare, item.strengthened, item.highlights, item.by_need, item.solid)
+    return ColourRow(item.colour, f"{item.share:.0%}", tuple(f"{value:.0f}" for value in values), _recipe_change(item))
+
+
+def _recipe_change(item: ColourVerdict) -> str:
+    """What strengthening does to a colour's recipe; empty when it hardly helps."""
+    if item.bare - item.strengthened < 0.5:
+        return ""
+    parts = [
+        f"{ink} {was:.0%} → {now:.0%}"
+        for ink, was, now in zip(INKS, item.recipe, item.strong_recipe, strict=True)
+        if abs(now - was) >= _RECIPE_STEP
     ]
-    return tuple(lines)
+    return ", ".join(parts)
+
+
+def _strengthen_effect(settings: PlanSettings, plan: Plan | None) -> str:
+    if plan is None or not settings.strengthens or not plan.advice.colours:
+        return ""
+    most = max(plan.advice.colours, key=lambda item: item.bare - item.strengthened)
+    if most.bare - most.strengthened < 0.5:
+        return "No colour gains by it on this garment"
+    change = _recipe_change(most)
+    return f"{hex_from_rgb(most.colour)}: {change}; ΔE {most.bare:.0f} → {most.strengthened:.0f}"
+
+
+def _design_effect(settings: PlanSettings, plan: Plan | None) -> str:
+    text = ""
+    if settings.white.design is None and not settings.prints_design_white:
+        text = "White garment: left as bare cloth by itself"
+    if plan is None or not plan.checks.design_areas:
+        return text
+    areas = plan.checks.design_areas
+    told = f"{len(areas)} area{'' if len(areas) == 1 else 's'}, {sum(area.area_mm2 for area in areas) / 100:.1f} cm²"
+    return f"{text} · {told}" if text else told
+
+
+def _areas(job: Job, plan: Plan) -> tuple[Area, ...]:
+    if job.file is None:
+        return ()
+    artwork, out = job.file.artwork, []
+    for area in plan.checks.design_areas:
+        size = (artwork.width_px, artwork.height_px)
+        point = artwork_point(area.x_mm, area.y_mm, job.settings, size, job.height_mm)
+        if point is None:
+            continue
+        column, row = (int(px_from_mm(mm, plan.ppi)) for mm in (area.x_mm, area.y_mm))
+        turned = plan.design is not None and plan.design[row, column] > 0
+        text = f"{area.area_mm2 / 100:.1f} cm²" if area.area_mm2 >= 50 else f"{area.area_mm2:.0f} mm²"
+        out.append(Area(text, point, (area.x_mm, area.y_mm), plan.request.settings.prints_design_white != turned))
+    return tuple(out)
+
+
+def area_edit(white: WhiteSettings, area: Area, ink: bool) -> Edit:
+    """Make one area of white of the design ink, or bare cloth."""
+    others = tuple(rule for rule in white.design_rules if rule.point != area.point)
+    label = "Print an area of white" if ink else "Leave an area as bare cloth"
+    return edits.set_white(label, design_rules=(*others, DesignRule(area.point, ink)))
+
+
+def fix_edit(white: WhiteSettings, rgb: Rgb) -> Edit:
+    """Set the white of a picked colour by hand, from the middle of the range."""
+    others = tuple(item for item in white.fixed if item.colour != rgb)
+    return edits.set_white("Fix the white of a colour", fixed=(*others, FixedWhite(rgb, 0.5)))
+
+
+def fixed_edit(white: WhiteSettings, index: int, amount: float | None) -> Edit:
+    """Change the white of a fixed colour; ``None`` lets it go by need again."""
+    items = list(white.fixed)
+    if amount is None:
+        del items[index]
+        return edits.set_white("Let a colour go by need again", fixed=tuple(items))
+    items[index] = replace(items[index], amount=round(amount, 2))
+    return edits.set_white("Change the white of a colour", f"fixed{index}", fixed=tuple(items))
+
+
+def hits_edit(hits: tuple[float, ...], index: int, amount: float) -> Edit:
+    """Change the amount of one hit."""
+    changed = tuple(round(amount, 2) if number == index else value for number, value in enumerate(hits))
+    return edits.set_white("Change a hit of white", f"hit{index}", hits=changed)
+
+
+def hit_count_edit(hits: tuple[float, ...], count: int) -> Edit:
+    """More or fewer hits; a new one is full."""
+    return edits.set_white("Change the hits of white", hits=(*hits, *(1.0,) * MOST_HITS)[:count])
 
 
 def _choke_effect(job: Job, plan: Plan | None) -> str:
     white = job.settings.white
+    if white.mode == "only":
+        return "White alone is not pulled in: no colour lies over it"
     ppi = 300.0 if job.profile is None else job.profile.plan_ppi
     px, other = px_from_mm(white.choke_mm, ppi), px_from_mm(white.choke_mm, OTHER_PPI)
     text = f"{white.choke_mm:.2f} mm is {px:.1f} px at {ppi:g} ppi, {other:.0f} at {OTHER_PPI}"

@@ -1,0 +1,98 @@
+"""The limit ladder: one artwork under several total-coverage limits, with the white each takes and how it will look."""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8
+from swaddon.core.optics import Appearance, both_whites, printed_share, seen, seen_bands
+from swaddon.core.plan.engine import Run
+from swaddon.core.plan.ink_stages import fade_tables
+from swaddon.core.plan.stages import Plan
+from swaddon.core.plan.white_stages import Ground, choked, figure_of, holed_white, laid
+from swaddon.core.raster import half
+from swaddon.core.separation import interpolate, target_lab
+from swaddon.core.underbase import print_alpha
+
+LIMITS = (170.0, 250.0, 280.0, 400.0)
+"""Limits that are compared, in percent of C+M+Y+K (common practice, no source)."""
+
+
+@dataclass(frozen=True, eq=False)
+class Rung:
+    """One limit.
+
+    Attributes
+    ----------
+    limit
+        Percent of C+M+Y+K up to which white lies under a colour.
+    amount
+        White of one shirt, in the ink's unit, all hits.
+    worst_delta_e, worst
+        Largest ΔE00 of a main colour to what was drawn, and that colour; ``None`` when nothing is printed.
+    bare
+        Main colours that get no white, largest first.
+    proof
+        ``uint8 (H, W, 3)``, sRGB on plain cloth.
+    """
+
+    limit: float
+    amount: float
+    worst_delta_e: float
+    worst: Rgb | None
+    bare: tuple[Rgb, ...]
+    proof: NDArray[np.uint8]
+
+
+def limit_ladder(plan: Plan, run: Run, longest_px: int = 260) -> tuple[Rung, ...]:
+    """The rungs of a whole (not lean) plan, lowest limit first; each is as the plan would be with that limit."""
+    assert plan.separated is not None
+    request, profile = plan.request, plan.request.profile
+    alpha = print_alpha(plan.art, plan.treated.soft, fade_tables(request))
+    ground = Ground(plan.art, plan.separated, plan.treated.soft, alpha, plan.design)
+    coverage = choked(request, figure_of(request, plan.art, plan.treated.soft, plan.design), run).kept
+    full = plan.measures.artboard_mm2 / 1e6 * profile.lay_down_per_m2["W"] * sum(profile.hits)
+    rungs = []
+    for limit in LIMITS:
+        run.check()
+        white = holed_white(request, laid(request, ground, coverage, limit, run), plan.cut)
+        worst, off, bare = _colours(plan, limit)
+        amount = cv2.mean(white)[0] / 255 * full
+        rungs.append(Rung(limit, amount, off, worst, bare, _proof(plan, white, longest_px)))
+    return tuple(rungs)
+
+
+def _colours(plan: Plan, limit: float) -> tuple[Rgb | None, float, tuple[Rgb, ...]]:
+    """The main colour that comes out worst, its ΔE00, and the main colours without white."""
+    request = plan.request
+    colours = [item.colour for item in plan.advice.colours]
+    if not colours:
+        return None, 0.0, ()
+    rgb = np.array(colours, np.uint8)
+    inks = interpolate(request.table(), rgb).astype(np.float64) / 255
+    under = np.asarray(inks.sum(axis=1) * 100 <= limit + 1)
+    look = Appearance.of(request.settings.garment, request.profile)
+    ground = np.asarray(bands_from_srgb8(request.settings.garment), np.float64)
+    light = lab_from_bands(seen_bands(inks, under.astype(np.float64), ground, look))
+    off = delta_e_2000(light, target_lab(rgb.astype(np.float64), request.profile.separation))
+    cloth = delta_e_2000(lab_from_bands(ground), lab_from_srgb8(rgb))
+    off = np.where(under, off, np.minimum(off, cloth))
+    worst = int(np.argmax(off))
+    return colours[worst], float(off[worst]), tuple(c for c, has in zip(colours, under, strict=True) if not has)
+
+
+def _proof(plan: Plan, white: NDArray[np.uint8], longest_px: int) -> NDArray[np.uint8]:
+    request = plan.request
+    cmyk, fine = plan.cmyk, both_whites(white, plan.highlight, request.profile)
+    share = printed_share(plan.cmyk, white)
+    while max(fine.shape) > 2 * longest_px:
+        cmyk, fine, share = half(cmyk), half(fine), half(share)
+    scale = min(1.0, longest_px / max(fine.shape))
+    size = (max(1, round(fine.shape[1] * scale)), max(1, round(fine.shape[0] * scale)))
+    small = [np.ascontiguousarray(cv2.resize(p, size, interpolation=cv2.INTER_AREA)) for p in (cmyk, fine, share)]
+    look = Appearance.of(request.settings.garment, request.profile)
+    return seen(
+        np.asarray(small[0], np.uint8), np.asarray(small[1], np.uint16), look, share=np.asarray(small[2], np.uint8)
+    )

@@ -1,0 +1,34 @@
+"""A part of a sheet that is folded away behind its head."""
+
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from swaddon.ui.widgets import GRID, button, row
+
+
+class Fold(QWidget):
+    """A head to press that shows or hides what lies under it; the head tells in short what is set there."""
+
+    def __init__(self, title: str, content: QWidget) -> None:
+        super().__init__()
+        self._title, self.content = title, content
+        self.head = button(title, "link")
+        self.head.setCheckable(True)
+        self.head.setStyleSheet("padding-left: 0;")
+        self.head.toggled.connect(self._turned)
+        self.content.hide()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(GRID)
+        layout.addWidget(row(self.head, 1))
+        layout.addWidget(content)
+        self._told = ""
+        self.show_told("")
+
+    def show_told(self, text: str) -> None:
+        self._told = text
+        self._turned(self.head.isChecked())
+
+    def _turned(self, is_open: bool) -> None:
+        self.content.setVisible(is_open)
+        self.head.setText(f"{'−' if is_open else '+'} {self._title}" + (f": {self._told}" if self._told else ""))
+        self.head.setAccessibleName(f"{self._title} {self._told}, {'open' if is_open else 'closed'}".replace("  ", " "))

@@ -1,0 +1,179 @@
+"""How the print is looked at: the way of seeing, held keys, curtain, misregistration, and the loupe."""
+
+from PySide6.QtCore import QEvent, QObject, QPointF, Qt
+from PySide6.QtGui import QKeyEvent, QMouseEvent
+
+from swaddon.core.misregistration import Missed, worst_case
+from swaddon.session.desk import Desk, Looking
+from swaddon.session.preview import Frame, Way
+from swaddon.session.session import Session
+from swaddon.ui.actions import Actions
+from swaddon.ui.legend import Legend
+from swaddon.ui.loupe import Loupe
+from swaddon.ui.proof_table import ProofTable, image_of
+from swaddon.ui.widgets import Choice, label
+
+NUDGE_MM = 0.05
+_MARGIN_PX = 12
+
+
+class Seeing(QObject):
+    """Asks the desk for pictures and puts them on the table."""
+
+    def __init__(self, table: ProofTable, desk: Desk, session: Session) -> None:
+        super().__init__(table)
+        self._table, self._desk, self._session = table, desk, session
+        self._ways: Choice
+        self._actions: Actions
+        self.way: Way = "cloth"
+        self._held: Way | None = None
+        self._alone = False
+        self.missed = Missed()
+        self.legend = Legend(table)
+        self.legend.go_to.connect(table.go_to)
+        self.loupe = Loupe(table)
+        self._pointer: QPointF | None = None
+        self.note = label("")
+        self.note.setParent(table)
+        self.note.setObjectName("note")
+        self.note.hide()
+        desk.on_frame, desk.on_loupe = self._frame_arrived, self._loupe_arrived
+        table.view_changed.connect(self.look)
+        table.installEventFilter(self)
+
+    def attach(self, ways: Choice, actions: Actions) -> None:
+        """The buttons and actions that show what is looked at."""
+        self._ways, self._actions = ways, actions
+
+    def see(self, way: Way) -> None:
+        self.way = way
+        self._ways.show_value(way)
+        self._actions.ways[way].setChecked(True)
+        self.look()
+
+    def look(self) -> None:
+        """Ask for the picture of what is looked at now."""
+        view = self._table.view()
+        if view is None:
+            self._desk.look_at(None)
+            return
+        near = None
+        if self.loupe.isVisible():
+            where = self._pointer or QPointF(self._table.rect().center())
+            near = self.loupe.aim(self._table.mm_at(where), self._table.scale)
+            self._put_loupe(where)
+        self._desk.look_at(Looking(view, self._held or self.way, self._table.fabric.fabric, self.missed, near))
+
+    # keys that are held
+
+    def press(self, event: QKeyEvent) -> bool:
+        """Whether a held key has changed what is seen."""
+        if event.isAutoRepeat():
+            return event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Y)
+        if event.key() == Qt.Key.Key_Space:
+            self._held = "artwork" if self.way != "artwork" else "cloth"
+            self.look()
+            return True
+        if event.key() == Qt.Key.Key_Y and self._desk.yardstick is not None:
+            self._alone = True
+            self.draw_curtain()
+            return True
+        return False
+
+    def release(self, event: QKeyEvent) -> bool:
+        """Whether a held key was let go."""
+        if event.isAutoRepeat():
+            return False
+        if event.key() == Qt.Key.Key_Space and self._held is not None:
+            self._held = None
+            self.look()
+            return True
+        if event.key() == Qt.Key.Key_Y and self._alone:
+            self._alone = False
+            self.draw_curtain()
+            return True
+        return False
+
+    def draw_curtain(self) -> None:
+        """Curtain or yardstick alone, as its action and the held key say; neither without a yardstick."""
+        has_yardstick = self._desk.yardstick is not None
+        drawn = self._actions.by_key["curtain"].isChecked() and has_yardstick
+        share = 1.0 if self._alone and has_yardstick else 0.5 if drawn else None
+        if share != 0.5 or self._table.curtain in (None, 1.0):
+            self._table.set_curtain(share)
+        self._desk.show_yardstick(share is not None)
+
+    # white out of its place
+
+    def miss(self, missed: Missed) -> None:
+        """Show white out of its place; it is a way of looking and changes nothing in the plan."""
+        self.missed = missed
+        action = self._actions.by_key["worst-case"]
+        if missed.is_none:
+            action.setChecked(False)
+        self._tell_missed()
+        if self.way != "cloth" and not missed.is_none:
+            self.see("cloth")
+        else:
+            self.look()
+
+    def worst_case_toggled(self) -> None:
+        job = self._session.job
+        shown = self._actions.by_key["worst-case"].isChecked() and job.profile is not None
+        self.miss(worst_case(job.settings.registration(job.profile)) if shown and job.profile else Missed())
+
+    def nudge(self, right: int, down: int) -> None:
+        self.miss(self.missed.moved(right * NUDGE_MM, down * NUDGE_MM))
+
+    def _tell_missed(self) -> None:
+        m = self.missed
+        parts = [
+            f"{abs(mm):.2f} mm {more if mm > 0 else less}"
+            for mm, more, less in ((m.dx_mm, "right", "left"), (m.dy_mm, "down", "up"))
+            if abs(mm) >= 0.005
+        ]
+        if m.squeeze_mm >= 0.005:
+            parts.append(f"squeezed {m.squeeze_mm:.2f} mm")
+        self.note.setText("White " + ", ".join(parts) + " · Alt+Home puts it back" if parts else "")
+        self.note.setVisible(bool(parts))
+        self.note.adjustSize()
+        self._put_overlays()
+
+    # loupe
+
+    def loupe_toggled(self) -> None:
+        self.loupe.setVisible(self._actions.by_key["loupe"].isChecked())
+        self.loupe.inches = self._table.inches
+        self.look()
+
+    def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
+        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self.loupe.isVisible():
+            self._pointer = event.position()
+            self.look()
+        elif event.type() == QEvent.Type.Resize:
+            self._put_overlays()
+        return False
+
+    def _put_loupe(self, where: QPointF) -> None:
+        """Beside the pointer, on the side where there is room."""
+        side = self.loupe.width()
+        x = where.x() + 24 if where.x() + 24 + side < self._table.width() else where.x() - 24 - side
+        y = min(max(where.y() - side / 2, 30), self._table.height() - side - 8)
+        self.loupe.move(round(x), round(y))
+
+    def _loupe_arrived(self, frame: Frame) -> None:
+        if frame.view == self.loupe.view:
+            self.loupe.show_image(image_of(frame))
+
+    # pictures
+
+    def _frame_arrived(self, frame: Frame, other: Frame | None) -> None:
+        self._table.show_frame(frame)
+        self._table.show_yardstick(other)
+        self.legend.show_patches(frame.legend)
+        self._put_overlays()
+
+    def _put_overlays(self) -> None:
+        width, height = self._table.width(), self._table.height()
+        self.legend.move(width - self.legend.width() - _MARGIN_PX, height - self.legend.height() - _MARGIN_PX)
+        self.note.move(30 + _MARGIN_PX, height - self.note.height() - _MARGIN_PX)

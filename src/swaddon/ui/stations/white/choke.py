@@ -1,0 +1,92 @@
+"""Choke: how far white is pulled in, the curve that recommends it, and the registration that it answers."""
+
+from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+
+from swaddon.session import edits
+from swaddon.ui.charts import CurveChart
+from swaddon.ui.fold import Fold
+from swaddon.ui.station_spec import StationContext
+from swaddon.ui.stations.white import model
+from swaddon.ui.stations.white.slides import slide
+from swaddon.ui.widgets import Field, button, column, row
+
+_WHY_CHOKE = (
+    "White is pulled in so that it cannot peek out when white and colour are not quite in line, or when it is squeezed "
+    "under the press. About 0.25 mm (3 px at 300 ppi) is a usual start on one-head machines, more where two passes are "
+    "laid by hand. Too much leaves a dull rim; the guard leaves fine lines a core of white all the same. The curve "
+    "weighs peeking white against bare rim for the registration you enter; its lowest point is recommended."
+)
+_WHY_ERROR = (
+    "How far white and colour miss each other: the standard deviation of many prints, or the worst that a test page "
+    "ever showed."
+)
+
+
+class ChokeField(QWidget):
+    def __init__(self, context: StationContext) -> None:
+        super().__init__()
+        self._context = context
+        self._best: float | None = None
+        self.row = slide(context, "Choke", (0, model.LARGEST_CHOKE_MM, 0.01), "mm", "choke_mm", "Change choke")
+        self.slider = self.row.slider
+        self.chart = CurveChart("Harm against choke", "mm", 0.01)
+        self.chart.moved.connect(
+            lambda value: context.apply(edits.set_white("Change choke", "choke_mm", choke_mm=round(value, 2)))
+        )
+        self.chart.settled.connect(context.end_drag)
+        self.recommend = button("")
+        self.recommend.clicked.connect(self._take_recommended)
+        self.guard = QCheckBox("Guard thin strokes")
+        self.guard.toggled.connect(lambda on: context.apply(edits.set_white("Change the guard", guard=on)))
+        self._build_registration()
+        self.field = Field(
+            "Choke",
+            column(self.row, row(self.guard, 1, self.recommend), self.chart, self.meets, self.screen, spacing=3),
+            _WHY_CHOKE,
+        )
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.field)
+
+    def _build_registration(self) -> None:
+        context = self._context
+        self.error = slide(context, "Error", (0, 0.5, 0.01), "mm", "registration_mm", "Enter the registration error")
+        self.error.setToolTip(_WHY_ERROR)
+        self.worst = QCheckBox("This is the worst that occurs")
+        self.worst.setToolTip(_WHY_ERROR)
+        self.worst.toggled.connect(
+            lambda on: context.apply(edits.set_white("Change the kind of registration error", worst_case=on))
+        )
+        self.squeeze = slide(context, "Squeeze", (0, 0.3, 0.01), "mm", "squeeze_mm", "Enter the squeeze")
+        self.squeeze.setToolTip("How far the press squeezes white outwards.")
+        self.screen = slide(
+            context, "In holes", (0, 0.3, 0.01), "mm", "screen_choke_mm", "Change the choke of the screen"
+        )
+        self.screen.setToolTip("How far white is pulled in from the holes of a screen; they are not choked otherwise.")
+        self.meets = Fold("Registration", column(self.error, self.worst, self.squeeze, spacing=3))
+
+    def _take_recommended(self) -> None:
+        if self._best is not None:
+            self._context.apply(edits.set_white("Take the recommended choke", choke_mm=self._best))
+
+    def render_state(self, state: model.WhiteState) -> None:
+        white = state.settings
+        self.row.show_value(white.choke_mm)
+        self.error.show_value(state.sigma_mm)
+        self.squeeze.show_value(state.squeeze_mm)
+        self.screen.show_value(white.screen_choke_mm)
+        for box, on in ((self.guard, white.guard), (self.worst, white.worst_case)):
+            box.blockSignals(True)
+            box.setChecked(on)
+            box.blockSignals(False)
+        for widget in (self.row, self.chart, self.meets, self.guard, self.screen):
+            widget.setEnabled(state.choke_enabled)
+        self.screen.setVisible(state.has_screen)
+        self.meets.show_told(state.registration_text)
+        self._best = state.recommended_mm
+        self.recommend.setVisible(self._best is not None)
+        self.recommend.setText("" if self._best is None else f"Use {self._best:.2f} mm")
+        self.recommend.setEnabled(self._best is not None and abs(self._best - white.choke_mm) > 0.004)
+        self.chart.setVisible(bool(state.choke_lines))
+        self.chart.show_curves(state.choke_lines, white.choke_mm, self._best)
+        self.field.show_effect(state.choke_effect)

@@ -1,0 +1,71 @@
+"""White of the design: ink or bare cloth, all of it or area by area."""
+
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
+
+from swaddon.session import edits
+from swaddon.ui.station_spec import StationContext
+from swaddon.ui.stations.white import model
+from swaddon.ui.widgets import Popover, button, label, row, scrolled
+
+_WHY_DESIGN = (
+    "White that belongs to the design, such as lettering, is an ink of its own and keeps its edge. Without it the "
+    "cloth shows there: right on a white shirt, a hole on any other."
+)
+
+
+class DesignField(QWidget):
+    def __init__(self, context: StationContext) -> None:
+        super().__init__()
+        self._context = context
+        self._state: model.WhiteState | None = None
+        self.box = QCheckBox("Print white of the design")
+        self.box.setToolTip(_WHY_DESIGN)
+        self.box.toggled.connect(lambda on: context.apply(edits.set_white("Change white of the design", design=on)))
+        self.choose = button("Area by area", "link")
+        self.choose.clicked.connect(self._show_areas)
+        self.effect = label("", "effect", wrap=True)
+        self.areas: list[QCheckBox] = []
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        layout.addWidget(row(self.box, 1, self.choose))
+        layout.addWidget(self.effect)
+
+    def render_state(self, state: model.WhiteState) -> None:
+        self._state = state
+        self.box.blockSignals(True)
+        self.box.setChecked(state.design)
+        self.box.blockSignals(False)
+        self.effect.setText(state.design_effect)
+        self.effect.setVisible(bool(state.design_effect))
+        self.choose.setVisible(bool(state.areas))
+
+    def _show_areas(self) -> None:
+        if self._state is None:
+            return
+        inner = QVBoxLayout()
+        inner.setContentsMargins(0, 0, 0, 0)
+        grid = QGridLayout()
+        grid.setVerticalSpacing(2)
+        self.areas = []
+        for down, area in enumerate(self._state.areas):
+            box = QCheckBox(area.text)
+            box.setAccessibleName(f"Area of {area.text} is ink")
+            box.setChecked(area.ink)
+            box.toggled.connect(lambda on, area=area: self._turn(area, on))
+            go = button("Show", "link")
+            go.setAccessibleName(f"Show the area of {area.text}")
+            go.clicked.connect(lambda _=False, area=area: self._context.go_to(*area.place_mm))
+            grid.addWidget(box, down, 0)
+            grid.addWidget(go, down, 1)
+            self.areas.append(box)
+        inner.addWidget(label("Ticked: white ink. Not ticked: bare cloth.", "quiet"))
+        inner.addLayout(grid)
+        inner.addStretch(1)
+        panel = scrolled(inner)
+        panel.setMinimumHeight(min(60 + 34 * len(self.areas), 380))
+        Popover(self.choose, panel, width=280)
+
+    def _turn(self, area: model.Area, ink: bool) -> None:
+        if self._state is not None:
+            self._context.apply(model.area_edit(self._state.settings, area, ink))
