@@ -59,12 +59,12 @@ def _material_line(material: Material, plan: Plan, before: Material | None, yard
     if yardstick is not None:
         was = 0.0 if before is None else before.amount
         delta, sense = _change(was, material.amount, lambda value: amount_text(value, unit))
-    return TallyLine(material.kind, material.supply.name, amount_text(material.amount, unit), delta, sense, arithmetic)
+    return TallyLine(material.kind, material.name, amount_text(material.amount, unit), delta, sense, arithmetic)
 
 
 def _cost_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
     currency = plan.request.profile.currency
-    parts = [f"{rounded(material.cost)} {material.supply.name.lower()}" for material in plan.materials]
+    parts = [f"{rounded(material.cost)} {material.name.lower()}" for material in plan.materials]
     arithmetic = [parts[0], *(f"+ {part}" for part in parts[1:]), f"= {plan.cost} {currency} per shirt"]
     quantity = plan.request.settings.quantity
     if quantity > 1:

@@ -16,8 +16,8 @@ from swaddon.core.screen import FADE, Ruled, Screen, beat_mm, features, weave_of
 from swaddon.core.underbase import haze
 
 _HAZE_AT_LEAST_MM2 = 2.0
-_HAZE_INK, _HAZE_ASKS, _HAZE_WHITE = 24, 40, 8
-"""A fade of so much ink, that asks for so much white and gets no more than so much, counts as bare (assumed)."""
+_HAZE_INK, _HAZE_ASKS, _HAZE_LACKS = 24, 8, 3
+"""A fade of so much ink, that asks for so much white and gets less than a third of it, counts as bare (assumed)."""
 
 _WEAVE_DEGREES = 4.0
 _LEAST_LEVELS = 16
@@ -51,10 +51,9 @@ def bare_haze(scene: Scene) -> Iterator[Finding]:
     """Fades of colour with no white under them, on a garment that shows through."""
     if scene.settings.white.mode in ("none", "only") or not is_dark(scene.settings.garment):
         return
-    inked = cv2.bitwise_and(
-        cv2.inRange(scene.cmyk.max(axis=2), _HAZE_INK, 255), cv2.inRange(scene.fade, _HAZE_ASKS, 255)
-    )
-    bare = cv2.bitwise_and(inked, cv2.inRange(scene.white, 0, _HAZE_WHITE))
+    inked = cv2.inRange(scene.cmyk.max(axis=2), _HAZE_INK, 255)
+    asks = cv2.bitwise_and(inked, cv2.inRange(scene.fade, _HAZE_ASKS, 255))
+    bare = cv2.bitwise_and(asks, cv2.compare(cv2.multiply(scene.white, _HAZE_LACKS), scene.fade, cv2.CMP_LT))
     mask = np.asarray(cv2.bitwise_and(haze(scene.art, scene.soft), bare), np.uint8)
     size_mm2 = cv2.countNonZero(mask) * scene.pixel_mm2
     if size_mm2 < _HAZE_AT_LEAST_MM2:
