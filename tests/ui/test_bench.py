@@ -111,21 +111,21 @@ def test_garment_and_choke_change_the_shirt_and_the_numbers(heron, settle, qtbot
     assert red[0] > red[1] + 60
     before = heron.desk.plan.measures.coverage["W"]
     heron.go_to_station("white")
-    choke = heron.pages["white"].choke
+    choke = heron.pages["white"].choke.slider
     choke.setFocus()
     for _ in range(4):
         qtbot.keyClick(choke, Qt.Key.Key_PageUp)
     settle()
     assert heron.session.job.settings.white.choke_mm > 0.5
     assert heron.desk.plan.measures.coverage["W"] < before
-    assert "px at 300 ppi" in heron.pages["white"].choke_field.effect
-    assert "white" in heron.pages["white"].choke_field.effect
+    assert "px at 300 ppi" in heron.pages["white"].choke.field.effect
+    assert "white" in heron.pages["white"].choke.field.effect
 
 
 def test_undo_and_redo_by_keyboard(heron, settle, qtbot):
     before = heron.session.job
     heron.go_to_station("white")
-    heron.pages["white"].mode.button_for("none").click()
+    heron.pages["white"].amount.mode.button_for("none").click()
     settle()
     after = heron.session.job
     assert after.settings.white.mode == "none"

@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.raster import Mask, Rgba, alpha_of, place
+from swaddon.core.raster import Mask, Rgba, place
 from swaddon.core.units import mm_from_px, pixel_area_mm2
 
 SMALLEST_MM2 = 1.0
@@ -27,8 +27,8 @@ class DesignArea:
 
 def own_mask(art: Rgba, ramp: NDArray[np.uint8]) -> Mask:
     """Mask (255) of what counts as white of the design (``ramp`` from ``underbase.design_ramp``)."""
-    lowest = art[..., :3].min(axis=2)
-    return np.asarray(cv2.bitwise_and(cv2.inRange(ramp[lowest], 128, 255), cv2.inRange(alpha_of(art), 128, 255)))
+    least = int(np.searchsorted(ramp, 128))
+    return np.asarray(cv2.inRange(art, (least, least, least, 128), (255, 255, 255, 255)), np.uint8)
 
 
 def design_areas(art: Rgba, ramp: NDArray[np.uint8], ppi: float) -> tuple[DesignArea, ...]:

@@ -91,17 +91,16 @@ def measure(
     colour = _extent(counted[:, 7], counted[:, 8])
     whites = _extent(counted[:, 9], counted[:, 10])
     coverage = {ink: float(total) / full for ink, total in zip((*INKS, "W"), sums, strict=True)}
-    lights = np.zeros((height, width), np.uint8) if highlight is None else highlight
     return Measures(
         width_px=width,
         height_px=height,
         ppi=ppi,
-        coverage=coverage | {"H": cv2.sumElems(lights)[0] / full},
+        coverage=coverage | {"H": 0.0 if highlight is None else cv2.sumElems(highlight)[0] / full},
         printed_px=int(counted[:, 5].sum()),
         white_px=int(counted[:, 6].sum()),
         removed_px=removed_px,
         printed=_box(counted),
-        extents={"white": whites, "colour": colour, "highlight": _whole_extent(lights)},
+        extents={"white": whites, "colour": colour, "highlight": _extent_of(highlight, height)},
     )
 
 
@@ -122,7 +121,9 @@ def _extent(first: NDArray[np.int64], last: NDArray[np.int64]) -> RoleExtent:
     return RoleExtent(rows=last > first, width_px=max(0, int(last.max() - first.min())))
 
 
-def _whole_extent(plane: Plane) -> RoleExtent:
+def _extent_of(plane: Plane | None, height: int) -> RoleExtent:
+    if plane is None:
+        return RoleExtent(rows=np.zeros(height, np.bool_), width_px=0)
     _, _, width, _ = cv2.boundingRect(plane)
     return RoleExtent(rows=np.asarray(plane.any(axis=1)), width_px=int(width))
 

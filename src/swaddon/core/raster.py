@@ -107,6 +107,12 @@ def halve_plain(rgba: Rgba, out: Rgba) -> None:
         out[rows, :, 3:] = (alpha + 2) // 4
 
 
+def least_component(rgba: Rgba) -> Plane:
+    """The smallest of red, green and blue of each pixel, ``uint8 (H, W)``."""
+    red, green, blue = (cv2.extractChannel(rgba, channel) for channel in range(3))
+    return np.asarray(cv2.min(cv2.min(red, green), blue), np.uint8)
+
+
 def half(plane: NDArray[Sample]) -> NDArray[Sample]:
     """A plane or ink image at half its size, area-averaged; an odd last row or column is left out."""
     height, width = plane.shape[0] // 2, plane.shape[1] // 2

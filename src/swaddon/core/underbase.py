@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from swaddon.core import fast
 from swaddon.core.profile import WhiteInk
-from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bands
+from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bands, least_component
 
 _DITHER_TILE = 256
 _HAZE_ALPHA = (16, 239)
@@ -171,7 +171,7 @@ def figure(rgba: Rgba, soft: Mask, ramp: NDArray[np.uint8], design_white: bool, 
     whole: Plane = np.maximum(alpha_of(rgba), soft)
     if design_white and otherwise is None:
         return np.ascontiguousarray(whole)
-    lowest = rgba[..., :3].min(axis=2)
+    lowest = least_component(rgba)
     bare = (whole.astype(np.uint16) * (255 - ramp[lowest]) // 255).astype(np.uint8)
     if otherwise is not None:
         bare = np.where((otherwise > 0) == design_white, bare, whole)

@@ -51,7 +51,9 @@ def bare_haze(scene: Scene) -> Iterator[Finding]:
     """Fades of colour with no white under them, on a garment that shows through."""
     if scene.settings.white.mode in ("none", "only") or not is_dark(scene.settings.garment):
         return
-    inked = cv2.inRange(scene.cmyk.max(axis=2), _HAZE_INK, 255)
+    if not cv2.countNonZero(scene.soft):
+        return
+    inked = cv2.bitwise_not(cv2.inRange(scene.cmyk, (0, 0, 0, 0), (_HAZE_INK - 1,) * 4))
     asks = cv2.bitwise_and(inked, cv2.inRange(scene.fade, _HAZE_ASKS, 255))
     bare = cv2.bitwise_and(asks, cv2.compare(cv2.multiply(scene.white, _HAZE_LACKS), scene.fade, cv2.CMP_LT))
     mask = np.asarray(cv2.bitwise_and(haze(scene.art, scene.soft), bare), np.uint8)

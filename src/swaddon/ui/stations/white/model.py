@@ -157,7 +157,7 @@ def _areas(job: Job, plan: Plan) -> tuple[Area, ...]:
         if point is None:
             continue
         column, row = (int(px_from_mm(mm, plan.ppi)) for mm in (area.x_mm, area.y_mm))
-        turned = plan.design is not None and plan.design[row, column] > 0
+        turned = plan.design is not None and bool(plan.design[row, column] > 0)
         text = f"{area.area_mm2 / 100:.1f} cm²" if area.area_mm2 >= 50 else f"{area.area_mm2:.0f} mm²"
         out.append(Area(text, point, (area.x_mm, area.y_mm), plan.request.settings.prints_design_white != turned))
     return tuple(out)

@@ -1,0 +1,232 @@
+"""The White sheet's choices and the ways of looking at white, with hands on keyboard and mouse."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QCheckBox
+from tests.ui.test_art_stations import type_into
+from tests.ui.test_bench import click_at
+
+from swaddon.core.misregistration import worst_case
+from swaddon.core.plan.ladder import LIMITS
+from swaddon.session import edits
+from swaddon.ui.widgets import Popover
+
+
+@pytest.fixture
+def page(heron, settle):
+    heron.go_to_station("white")
+    settle()
+    return heron.pages["white"]
+
+
+def white_share(bench) -> float:
+    return bench.desk.plan.measures.coverage["W"]
+
+
+def test_every_way_of_laying_white_shows_its_own_controls(heron, page, settle):
+    shown = {
+        "none": [page.amount.strengthen],
+        "highlight": [page.amount.strengthen, page.amount.fixed],
+        "need": [page.amount.shift, page.amount.curve, page.amount.fixed],
+        "solid": [],
+        "limit": [page.amount.limit, page.amount.ladder],
+        "only": [],
+    }
+    every = {id(part): part for parts in shown.values() for part in parts}
+    for mode, parts in shown.items():
+        page.amount.mode.button_for(mode).click()
+        settle()
+        assert heron.session.job.settings.white.mode == mode
+        visible = {key for key, part in every.items() if part.isVisible()}
+        assert visible == {id(part) for part in parts}
+        assert page.choke.row.isEnabled() is (mode not in ("none", "only"))
+    assert "not pulled in" in page.choke.field.effect
+    assert next(m.amount for m in heron.desk.plan.materials if m.kind == "colour") == 0
+
+
+def test_hits_are_counted_and_set_one_by_one(heron, page, settle, qtbot):
+    before = next(m.amount for m in heron.desk.plan.materials if m.kind == "white")
+    assert page.amount.hits.head.text() == "+ Hits of white: 100% + 100%"
+    page.amount.hits.head.click()
+    assert page.amount.count.isVisible()
+    type_into(qtbot, page.amount.hit_slides[1].field, "50 %")
+    settle()
+    assert heron.session.job.settings.white.hits == (1.0, 0.5)
+    assert next(m.amount for m in heron.desk.plan.materials if m.kind == "white") == pytest.approx(0.75 * before)
+    page.amount.count.button_for("1").click()
+    settle()
+    assert heron.session.job.settings.white.hits == (1.0,)
+    assert not page.amount.hit_slides[1].isVisible()
+    page.amount.flood.click()
+    settle()
+    assert {finding.code for finding in heron.desk.plan.findings} >= {"white-outside"}
+
+
+def test_areas_of_white_of_the_design_are_turned_to_bare_cloth_and_shown(heron, page, settle, qtbot):
+    before = white_share(heron)
+    largest = max(heron.desk.plan.checks.design_areas, key=lambda area: area.area_mm2)
+    page.design.choose.click()
+    assert len(page.design.areas) == len(heron.desk.plan.checks.design_areas)
+    page.design.areas[0].click()
+    settle()
+    (rule,) = heron.session.job.settings.white.design_rules
+    assert not rule.ink
+    column, row = (int(mm * 300 / 25.4) for mm in (largest.x_mm, largest.y_mm))
+    assert heron.desk.plan.white_plane[row, column] == 0
+    assert white_share(heron) < before
+    for open_popover in heron.findChildren(Popover):
+        open_popover.close()
+    qtbot.wait(10)
+    page.design.choose.click()
+    assert [box.isChecked() for box in page.design.areas].count(False) == 1
+    assert all(isinstance(box, QCheckBox) and box.accessibleName() for box in page.design.areas)
+
+
+def test_a_white_garment_says_that_it_leaves_white_of_the_design_bare(heron, page, settle):
+    heron.apply(edits.set_garment((250, 250, 248)))
+    settle()
+    assert not page.design.box.isChecked()
+    assert "left as bare cloth by itself" in page.design.effect.text()
+    page.design.box.click()
+    settle()
+    assert heron.session.job.settings.white.design is True
+
+
+def test_the_white_of_a_picked_colour_is_fixed_changed_and_let_go(heron, page, settle, qtbot):
+    page.amount.mode.button_for("need").click()
+    settle()
+    page.amount.pick.click()
+    settle()
+    click_at(heron, qtbot, 4.6, 120)
+    settle()
+    (item,) = heron.session.job.settings.white.fixed
+    assert item.amount == 0.5
+    type_into(qtbot, page.amount.slides[0].field, "80 %")
+    settle()
+    assert heron.session.job.settings.white.fixed[0].amount == 0.8
+    assert heron.desk.plan.white_plane[int(120 * 300 / 25.4), int(4.6 * 300 / 25.4)] == pytest.approx(204, abs=4)
+    remove = next(b for b in page.amount.fixed.findChildren(type(page.amount.pick)) if "go by need" in b.toolTip())
+    remove.click()
+    settle()
+    assert heron.session.job.settings.white.fixed == ()
+
+
+def test_the_ladder_compares_limits_and_a_press_takes_one(heron, page, settle, qtbot):
+    page.amount.mode.button_for("limit").click()
+    settle()
+    page.amount.ladder.open.click()
+    assert not page.amount.ladder.open.isEnabled()
+    settle()
+    panel = page.amount.ladder.panel
+    assert [text.text() for text in panel.buttons] == ["Use 170 %", "Use 250 %", "In use", "Use 400 %"]
+    panel.buttons[0].click()
+    settle()
+    assert heron.session.job.settings.white.limit == LIMITS[0]
+
+
+def test_registration_squeeze_and_the_screens_choke_are_entered(heron, page, settle, qtbot):
+    page.choke.meets.head.click()
+    type_into(qtbot, page.choke.error.field, "0.2 mm")
+    settle()
+    page.choke.worst.click()
+    settle()
+    type_into(qtbot, page.choke.squeeze.field, "0.07 mm")
+    settle()
+    white = heron.session.job.settings.white
+    assert (white.registration_mm, white.worst_case, white.squeeze_mm) == (0.2, True, 0.07)
+    assert heron.desk.plan.choke.recommended_mm == pytest.approx(0.27, abs=0.011)
+    assert "worst 0.20 mm" in page.choke.meets.head.text()
+    assert not page.choke.screen.isVisible()
+
+
+def test_the_verdict_opens_a_table_of_the_main_colours(heron, page, settle):
+    heron.apply(edits.set_garment((224, 212, 186)))
+    settle()
+    page.amount.colours.click()
+    assert heron.findChildren(Popover)
+    assert len(page.amount._state.colours[0].values) == 5
+
+
+# ways of looking
+
+
+def table_pixels(bench) -> np.ndarray:
+    image = bench.table.picture().toImage().convertToFormat(QImage.Format.Format_RGB888)
+    flat = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
+    return flat[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).astype(int)
+
+
+def test_white_is_shown_at_its_worst_nudged_and_put_back(heron, page, settle, qtbot):
+    heron.apply(edits.set_white("No choke", choke_mm=0))
+    heron.table.go_to(4.0, 120)
+    heron.table.zoom_by(8)
+    settle()
+    before, keys = table_pixels(heron), heron.desk.plan.keys
+    heron.actions_.by_key["worst-case"].trigger()
+    settle()
+    profile = heron.session.job.profile
+    assert heron.seeing.missed == worst_case(heron.session.job.settings.registration(profile))
+    assert "right" in heron.seeing.note.text()
+    assert heron.seeing.note.isVisible()
+    worst = table_pixels(heron)
+    assert (np.abs(worst - before).max(axis=2) > 60).any(), "white peeks out"
+    assert heron.desk.plan.keys == keys, "it is only a way of looking"
+    heron.actions_.by_key["nudge-back"].trigger()
+    settle()
+    assert not heron.seeing.note.isVisible()
+    assert not heron.actions_.by_key["worst-case"].isChecked()
+    heron.table.setFocus()
+    qtbot.keyClick(heron.table, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    qtbot.keyClick(heron.table, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    settle()
+    assert (heron.seeing.missed.dx_mm, heron.seeing.missed.dy_mm) == (0.05, -0.05)
+    heron.actions_.by_key["nudge-back"].trigger()
+    settle()
+
+
+def test_the_loupe_follows_the_pointer_with_a_scale_in_mm(heron, page, settle, qtbot):
+    heron.actions_.by_key["loupe"].trigger()
+    settle()
+    loupe = heron.seeing.loupe
+    assert loupe.isVisible()
+    step, step_px = loupe.tick
+    assert step_px / step == pytest.approx(loupe.view.px_per_mm / loupe.devicePixelRatioF())
+    first = loupe.view
+    qtbot.mouseMove(heron.table, QPoint(300, 300))
+    qtbot.mouseMove(heron.table, QPoint(320, 310))
+    settle()
+    at = heron.table.mm_at(QPointF(320, 310))
+    centre = loupe.view.x0_mm + loupe.view.width / loupe.view.px_per_mm / 2
+    assert loupe.view != first
+    assert centre == pytest.approx(at.x(), abs=0.05)
+    assert loupe._image is not None
+    heron.set_inches(True)
+    heron.actions_.by_key["loupe"].trigger()
+    heron.actions_.by_key["loupe"].trigger()
+    assert loupe.inches
+    assert loupe.tick[1] == pytest.approx(loupe.tick[0] * 25.4 * step_px / step)
+    heron.actions_.by_key["loupe"].trigger()
+    assert not loupe.isVisible()
+    settle()
+
+
+def test_holding_y_shows_the_yardstick_alone_and_letting_go_this_plan(heron, page, settle, qtbot):
+    heron.pin()
+    heron.apply(edits.set_white("No white", mode="none", design=False))
+    settle()
+    now = table_pixels(heron)
+    heron.table.setFocus()
+    qtbot.keyPress(heron.table, Qt.Key.Key_Y)
+    settle()
+    held = table_pixels(heron)
+    assert np.abs(held - now).max() > 100
+    assert heron.table.curtain == 1.0
+    qtbot.keyRelease(heron.table, Qt.Key.Key_Y)
+    settle()
+    assert heron.table.curtain is None
+    assert np.abs(table_pixels(heron) - now).max() == 0
+    heron.set_yardstick(None)
+    qtbot.keyClick(heron.table, Qt.Key.Key_Y)
+    assert heron.table.curtain is None
