@@ -216,3 +216,79 @@ def test_as_a_program_of_its_own(compiled, badge_file, tmp_path):
     assert done.returncode == 0, done.stderr
     assert done.stderr == ""
     assert (tmp_path / "o" / "separations.tif").is_file()
+
+
+def plan_of(capsys, *arguments: str) -> dict:
+    code, text, err = run("plan", *arguments, "--json", capsys=capsys)
+    assert (code, err) == (0, "")
+    return json.loads(text)
+
+
+def test_choices_of_white_by_option(compiled, capsys, badge_file):
+    base = (str(badge_file), "--width", "1in", "--garment", "#1f2944")
+    solid = plan_of(capsys, *base)
+    lights = plan_of(capsys, *base, "--white", "highlight")
+    alone = plan_of(capsys, *base, "--white", "only")
+    assert lights["white"]["coverage_mean"] < solid["white"]["coverage_mean"]
+    assert lights["white"]["saved_vs_solid"] > 0
+    assert sum(line["amount"] for line in alone["materials"] if line["name"] == "Colour ink") == 0
+    hits = plan_of(capsys, *base, "--hits", "1,0.5")
+    assert hits["white"]["hits"] == [1, 0.5]
+    whites = [line for line in hits["channels"] if line["ink"] == "W"]
+    assert [line["hit_amount"] for line in whites] == [1, 0.5]
+    assert whites[1]["amount"] == pytest.approx(whites[0]["amount"] / 2, abs=1e-4)
+    fixed = plan_of(capsys, *base, "--white", "need:3", "--white-at", "#c81e28:0.9")
+    free = plan_of(capsys, *base, "--white", "need:3")
+    assert fixed["white"]["coverage_mean"] > free["white"]["coverage_mean"]
+    bare = plan_of(capsys, *base, "--design-at", "bare@150,30")
+    assert bare["white"]["area_mm2"] < solid["white"]["area_mm2"]
+    assert bare["settings"]["white"]["design_rules"] == [{"point": [150.0, 30.0], "ink": False}]
+    flooded = plan_of(capsys, *base, "--whole-sheet")
+    assert flooded["white"]["coverage_mean"] == 1
+    assert flooded["findings"][0]["code"] == "white-outside"
+
+
+def test_registration_squeeze_and_verdict_by_option(compiled, capsys, badge_file, tmp_path):
+    art = badge()
+    art[art[..., 3] > 0, :3] = (200, 30, 40)
+    Image.fromarray(art).save(tmp_path / "red.png")
+    base = (str(tmp_path / "red.png"), "--width", "1in", "--garment", "#1b1b1f")
+    worst = plan_of(capsys, *base, "--registration", "0.2mm:worst", "--squeeze", "0.05mm", "--choke", "auto")
+    assert worst["choke"]["recommended_mm"] == pytest.approx(0.25, abs=0.011)
+    assert worst["white"]["choke_mm"] == worst["choke"]["recommended_mm"]
+    ash = plan_of(capsys, str(badge_file), "--width", "1in", "--garment", "#c8d7eb", "--process", "direct",
+                  "--white", "none", "--strengthen")  # fmt: skip
+    assert ash["verdict"]["enough"] == "strengthen"
+    assert not ash["verdict"]["needs_white"]
+    for line in ash["verdict"]["colours"]:
+        assert line["strengthened"] <= line["without_white"]
+        assert len(line["recipe"]) == len(line["strengthened_recipe"]) == 4
+    assert ash["settings"]["white"]["strengthen"] is True
+
+
+def test_toner_is_planned_in_grams_under_a_coverage_limit(compiled, capsys, badge_file):
+    report = plan_of(capsys, str(badge_file), "--width", "1in", "--process", "toner-onepass", "--white", "limit:170")
+    assert report["process"] == "toner-onepass"
+    assert {line["unit"] for line in report["channels"]} == {"g"}
+    assert report["stack"] == ["garment", "W", "K", "Y", "M", "C"]
+    assert report["mirrored"] is True
+
+
+@pytest.mark.parametrize(
+    ("options", "says"),
+    [
+        (["--hits", "1,2"], "--hits “1,2” is not one to four amounts"),
+        (["--hits", "1,1,1,1,1"], "one to four amounts"),
+        (["--white-at", "red:0.5"], "--white-at colour"),
+        (["--white-at", "#c81e28"], "is not COLOUR:AMOUNT"),
+        (["--design-at", "ink"], "is not ink@X,Y or bare@X,Y"),
+        (["--registration", "0.2mm:best"], "0.2mm:worst"),
+        (["--squeeze", "wide"], "--squeeze “wide” is not a length"),
+        (["--white", "some"], "not none, highlight, solid, only"),
+    ],
+)
+def test_wrong_choices_of_white_are_one_sentence(capsys, badge_file, options, says):
+    code, text, err = run("plan", str(badge_file), *options, capsys=capsys)
+    assert (code, text) == (2, "")
+    assert says in err
+    assert err.count("\n") == 1

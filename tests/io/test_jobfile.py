@@ -17,6 +17,8 @@ from swaddon.core.plan.document import settings_document
 from swaddon.core.plan.engine import PlanError
 from swaddon.core.plan.settings import (
     AlphaTreatment,
+    DesignRule,
+    FixedWhite,
     HoleSettings,
     Keep,
     Knockout,
@@ -59,7 +61,12 @@ SETTINGS = st.builds(
         st.floats(0, 50), st.booleans(), st.floats(1, 3), SHARES,
     ),
     white=st.builds(
-        WhiteSettings, st.sampled_from(["none", "solid", "limit"]), st.floats(0, 400), st.booleans(), st.floats(0, 2)
+        WhiteSettings, st.sampled_from(["none", "highlight", "need", "solid", "limit", "only"]), st.floats(0, 400),
+        st.none() | st.booleans(), st.floats(0, 2),
+        worst_case=st.booleans(), squeeze_mm=st.none() | st.floats(0, 2), screen_choke_mm=st.floats(0, 1),
+        fixed=st.lists(st.builds(FixedWhite, RGB, SHARES, st.floats(0.5, 50)), max_size=2).map(tuple),
+        design_rules=st.lists(st.builds(DesignRule, st.just((3.5, 4.0)), st.booleans()), max_size=2).map(tuple),
+        hits=st.lists(SHARES, max_size=4).map(tuple), strengthen=st.booleans(), whole_sheet=st.booleans(),
     ),
     mirrored=st.none() | st.booleans(),
     quantity=st.integers(1, 1_000_000),

@@ -49,4 +49,4 @@ def _dilated(plane: NDArray[Sample], reach: int) -> NDArray[Sample]:
     if reach == 0:
         return plane
     y, x = np.mgrid[-reach : reach + 1, -reach : reach + 1]
-    return np.asarray(cv2.dilate(plane, (np.hypot(x, y) <= reach + 0.25).astype(np.uint8)), plane.dtype)
+    return np.asarray(cv2.dilate(plane, (np.hypot(x, y) <= reach).astype(np.uint8)), plane.dtype)
