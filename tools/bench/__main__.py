@@ -16,11 +16,12 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parent))
 
 import numpy as np
+import plain_need
 import plain_regions
 from picture import draw
 from PIL import Image
 
-from swaddon.core import fast, underbase
+from swaddon.core import fast, need, underbase
 from swaddon.core.colour import SRGB_FROM_BANDS, bands_from_srgb8
 from swaddon.core.optics import Appearance
 from swaddon.core.plan.engine import Cache, Run
@@ -29,6 +30,7 @@ from swaddon.core.plan.settings import AlphaTreatment, HoleSettings, Knockout, P
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.regions import find_regions
 from swaddon.core.screen import Screen
+from swaddon.core.separation import separate
 from swaddon.io import profiles
 from swaddon.io.images import read_artwork
 from swaddon.io.tables import cache_folder, separation_table
@@ -147,6 +149,41 @@ def counted_and_checked(request, cache: Cache, before) -> tuple[float, float]:
     return counted[0], time.perf_counter() - begun
 
 
+def by_need(request, constants_file: Path) -> tuple[float, float, float]:
+    """Seconds to solve a garment's white by need, to lay it on the whole picture, and of a plain script for both."""
+    fast.enable(cache_folder())
+    rgba = np.ascontiguousarray(request.artwork.rgba)
+    look = Appearance.of(GARMENT, FILM)
+    begun = time.perf_counter()
+    solved = need.node_errors(FILM.separation, separation_table(FILM.separation), look)
+    solving = time.perf_counter() - begun
+    begun = time.perf_counter()
+    need.need_plane(rgba, need.need_table(solved, 3.0))
+    laying = time.perf_counter() - begun
+    known = dict(np.load(constants_file))
+    begun = time.perf_counter()
+    plain_need.white_by_need(rgba, known, 3.0)
+    return solving, laying, time.perf_counter() - begun
+
+
+def against_decoding(art: Path, request, runs: int) -> tuple[float, float, float]:
+    """Median seconds to decode the picture, to separate it, and to plan it whole, in one warm process."""
+    fast.enable(cache_folder())
+    rows = []
+    for _ in range(runs + 1):
+        begun = time.perf_counter()
+        decoded = read_artwork(art)
+        read = time.perf_counter() - begun
+        begun = time.perf_counter()
+        separate(np.ascontiguousarray(decoded.rgba), separation_table(FILM.separation))
+        separated = time.perf_counter() - begun
+        begun = time.perf_counter()
+        make_plan(replace(request, artwork=decoded), Run(Cache(limit_bytes=1)), lean=True)
+        rows.append((read, separated, time.perf_counter() - begun))
+    decode, separation, whole = (statistics.median(column) for column in zip(*rows[1:], strict=True))
+    return decode, separation, whole
+
+
 def regions(art: Path) -> tuple[float, float, float]:
     """Seconds to find all regions, milliseconds of a click, and seconds of a plain script for the same."""
     fast.enable(cache_folder())
@@ -200,6 +237,13 @@ def main() -> None:
             print(f"{title:<40}{row[0]:>9.2f}{row[1]:>9.2f}{row[2]:>9.0f}")
         print(f"{'ratio':<40}{plain_row[0] / ours_row[0]:>8.1f}×{plain_row[1] / ours_row[1]:>8.1f}×")
         print(f"agreement: {agreement(folder / 'ours', folder / 'plain')}\n")
+        solving, laying, plainly = by_need(request, folder / "constants.npz")
+        print(f"{'white by need, solving a garment':<44}{solving:>9.2f} s")
+        print(f"{'white by need, laid on the whole picture':<44}{laying:>9.2f} s")
+        print(f"{'white by need, SciPy and scikit-image':<44}{plainly:>9.2f} s {plainly / (solving + laying):>8.1f}×")
+        decode, separation, whole = against_decoding(art, request, options.runs)
+        print(f"{'PNG decoded / separated':<44}{decode:>9.2f} s {separation:>8.2f} s")
+        print(f"{'whole plan, in memory':<44}{whole:>9.2f} s {whole / (decode + separation):>8.1f}× of both\n")
         ours, click, plainly = regions(art)
         print(f"{'regions, all':<40}{ours:>9.2f} s")
         print(f"{'regions, scikit-image and SciPy':<40}{plainly:>9.2f} s {plainly / ours:>8.1f}×")
