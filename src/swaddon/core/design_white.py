@@ -15,6 +15,9 @@ SMALLEST_MM2 = 1.0
 
 MOST_TOLD = 24
 
+_LONGEST_PX = 2000
+"""Pixels on a side from which every second one is enough to part areas."""
+
 
 @dataclass(frozen=True)
 class DesignArea:
@@ -33,7 +36,9 @@ def own_mask(art: Rgba, ramp: NDArray[np.uint8]) -> Mask:
 
 def design_areas(art: Rgba, ramp: NDArray[np.uint8], ppi: float) -> tuple[DesignArea, ...]:
     """The areas of ``art`` (``uint8 (H, W, 4)``) that are white of the design, largest first, 8-connected."""
-    mask = own_mask(art, ramp)
+    step = max(1, max(art.shape[:2]) // _LONGEST_PX)
+    mask = np.ascontiguousarray(own_mask(art, ramp)[::step, ::step])
+    ppi /= step
     if not cv2.countNonZero(mask):
         return ()
     _, labels, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)

@@ -92,9 +92,11 @@ def speckle(
 
     Where specks of ``_SPECK_MM`` can be seen they are drawn, some paler than others, with the same mean as without.
     """
+    if look.bleed_share == 0:
+        return np.zeros(white.shape, np.uint8)
     mean = bleed(white / FULL_WHITE, look)
     seen = float(np.clip((px_per_mm * _SPECK_MM - 0.7) / 0.8, 0, 1))
-    if seen == 0 or look.bleed_share == 0:
+    if seen == 0:
         return np.rint(mean * 255).astype(np.uint8)
     height, width = white.shape
     step = 1 / (px_per_mm * _SPECK_MM)

@@ -70,13 +70,10 @@ def _less_than_a_disc(inside: Mask, half_width_px: float) -> tuple[Mask, Places,
     ys, xs = _pixels(left)
     halo = 2 * side
     for rows, columns in _strips(ys, xs, left.shape):
-        top, first = max(rows.start - halo, 0), max(columns.start - halo, 0)
-        part = cv2.copyMakeBorder(
-            inside[top : rows.stop + halo, first : columns.stop + halo], 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0
-        )
+        around, inner = _with_halo(rows, columns, halo)
+        part = cv2.copyMakeBorder(inside[around], 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
         covered = _grown(_shrunk(part, half_width_px + 0.5), half_width_px + 0.75)
-        here = covered[rows.start - top + 1 :, columns.start - first + 1 :]
-        here = here[: rows.stop - rows.start, : columns.stop - columns.start]
+        here = covered[1:-1, 1:-1][inner]
         left[rows, columns] = cv2.bitwise_and(left[rows, columns], cv2.bitwise_not(here))
     stays = left[ys, xs] > 0
     return left, ys[stays], xs[stays]
@@ -163,21 +160,51 @@ def stroke_lengths(figure: Plane, thin: Mask, before: Plane, after: Plane, reach
     reach_px
         A stroke has white when white lies within this many pixels: choke plus the least width of white.
     """
-    lost = cv2.bitwise_and(thin, cv2.inRange(_widened(before, reach_px), 0, 31))
-    if not cv2.countNonZero(lost):
+    ys, xs = _pixels(thin)
+    lost = bare = 0
+    ridges: list[NDArray[np.float32]] = []
+    bared = np.zeros_like(thin)
+    halo = 2 * math.ceil(reach_px) + 3
+    for rows, columns in _strips(ys, xs, thin.shape):
+        around, inner = _with_halo(rows, columns, halo)
+        without = cv2.bitwise_and(thin[rows, columns], cv2.inRange(_widened(before[around], reach_px)[inner], 0, 31))
+        if not cv2.countNonZero(without):
+            continue
+        lost += cv2.countNonZero(without)
+        ridges.append(_ridge(figure[around], inner, np.asarray(without, np.uint8)))
+        still = cv2.bitwise_and(without, cv2.inRange(_widened(after[around], reach_px)[inner], 0, 31))
+        bare += cv2.countNonZero(still)
+        bared[rows, columns] = still
+    if lost == 0:
         return Strokes()
+    ridge = np.concatenate(ridges)
+    width = max(1.0, 2 * float(ridge.mean()) - 0.5) if ridge.size else 1.0
+    mm = mm_from_px(1, ppi) / width
+    return Strokes((lost - bare) * mm, bare * mm, place(bared) if bare else (0.0, 0.0))
+
+
+Box = tuple[slice, slice]
+
+
+def _with_halo(rows: slice, columns: slice, halo: int) -> tuple[Box, Box]:
+    """A rectangle widened on all sides where the array goes on, and where the rectangle itself lies in that."""
+    top, left = max(rows.start - halo, 0), max(columns.start - halo, 0)
+    around = slice(top, rows.stop + halo), slice(left, columns.stop + halo)
+    return around, (
+        slice(rows.start - top, rows.stop - top),
+        slice(columns.start - left, columns.stop - left),
+    )
+
+
+def _ridge(figure: Plane, inner: Box, lost: Mask) -> NDArray[np.float32]:
+    """Depths of the lost strokes on their ridge; what lies beyond ``figure`` is outside, and too far off to matter."""
     framed = cv2.copyMakeBorder(cv2.inRange(figure, 128, 255), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
     depth = cv2.distanceTransform(framed, cv2.DIST_L2, cv2.DIST_MASK_5)
-    ys, xs = (axis + 1 for axis in _pixels(lost))
+    ys, xs = _pixels(lost)
+    ys, xs = ys + inner[0].start + 1, xs + inner[1].start + 1
     deep = depth[ys, xs]
-    around = np.max([depth[ys + dy, xs + dx] for dy in (-1, 0, 1) for dx in (-1, 0, 1)], axis=0)
-    ridge = deep[deep >= around - 1e-3]
-    width = max(1.0, 2 * float(ridge.mean()) - 0.5) if ridge.size else 1.0
-    bare = cv2.bitwise_and(lost, cv2.inRange(_widened(after, reach_px), 0, 31))
-    mm = mm_from_px(1, ppi) / width
-    bare_mm = cv2.countNonZero(bare) * mm
-    at = place(np.asarray(bare, np.uint8)) if bare_mm > 0 else (0.0, 0.0)
-    return Strokes(cv2.countNonZero(lost) * mm - bare_mm, bare_mm, at)
+    beside = np.max([depth[ys + dy, xs + dx] for dy in (-1, 0, 1) for dx in (-1, 0, 1)], axis=0)
+    return np.asarray(deep[deep >= beside - 1e-3], np.float32)
 
 
 def _widened(plane: Plane, by_px: float) -> Plane:

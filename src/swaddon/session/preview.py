@@ -205,7 +205,7 @@ class Previewer:
         if bottom <= top or right <= left:
             return None
         part = _cropped(stock, (slice(top, bottom), slice(left, right)))
-        place = (keys["whole white"], keys["highlight"], request.profile.hits, exact, top, left, bottom, right)
+        place = (keys["whole white"], keys["whole highlight"], request.profile.hits, exact, top, left, bottom, right)
         layers = self._printed(replace(request, ppi=ppi), part, exact, left, top, run, place)
         mm = MM_PER_INCH / ppi
         for _ in range(level - exact):

@@ -244,7 +244,9 @@ def _edges(request: PlanRequest, done: Mapping[str, Any], run: Run) -> EdgeTroub
     peek = peeking(white, figure, own, px_from_mm(request.settings.registration(request.profile).reach_mm, request.ppi))
     run.check()
     ground = Ground(art, done["inks"], soft, done["alpha"], done["design"])
-    wanted = laid(request, ground, np.full_like(white, 255), white_limit(request.settings), run)
+    full, limit = np.full_like(white, 255), white_limit(request.settings)
+    plain = request.settings.white.mode == "solid" and request.settings.prints_design_white and ground.otherwise is None
+    wanted = ground.alpha.white if plain else laid(request, ground, full, limit, run)
     return EdgeTrouble(peek, bare(wanted, white, printed_share(done["inks"], none)))
 
 
