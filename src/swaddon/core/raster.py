@@ -14,6 +14,7 @@ from swaddon.core import fast
 Rgba = NDArray[np.uint8]
 Plane = NDArray[np.uint8]
 Mask = NDArray[np.uint8]
+Places = NDArray[np.int32]
 Sample = TypeVar("Sample", np.uint8, np.uint16)
 
 _BAND_ROWS = 256
@@ -126,6 +127,13 @@ def bounds(mask: Mask) -> Box | None:
     if width == 0 or height == 0:
         return None
     return Box(left, top, left + width, top + height)
+
+
+def pixels(mask: Mask) -> tuple[Places, Places]:
+    """Rows and columns of the nonzero pixels, row by row."""
+    found = cv2.findNonZero(mask)
+    places = np.empty((0, 2), np.int32) if found is None else np.asarray(found, np.int32).reshape(-1, 2)
+    return places[:, 1], places[:, 0]
 
 
 def place(mask: Mask) -> tuple[float, float]:

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands
 from swaddon.core.optics import Appearance, seen_bands
 from swaddon.core.profile import Registration
-from swaddon.core.raster import Plane, Rgba
+from swaddon.core.raster import Plane, Rgba, pixels
 from swaddon.core.units import mm_from_px
 
 LARGEST_MM, STEP_MM = 1.0, 0.01
@@ -79,7 +79,7 @@ def edges_of(
     """
     inside = cv2.inRange(figure, 128, 255)
     core = cv2.erode(inside, np.ones((3, 3), np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0)
-    ys, xs = np.nonzero(cv2.bitwise_and(inside, cv2.bitwise_not(core)))
+    ys, xs = pixels(np.asarray(cv2.bitwise_and(inside, cv2.bitwise_not(core)), np.uint8))
     if ys.size == 0:
         return Edges(0.0, 0.0, 0.0)
     every = max(1, ys.size // _SAMPLES)

@@ -10,15 +10,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.raster import Mask, Plane, place
+from swaddon.core.raster import Mask, Places, Plane, pixels, place
 from swaddon.core.units import mm_from_px
 
 _DISC_UP_TO_PX = 16.0
 """Radius up to which a disc of taps is quicker than a distance transform, and exact."""
 
 _BLOCK_PX = 64
-
-Places = NDArray[np.int32]
 
 
 @dataclass(frozen=True)
@@ -67,7 +65,7 @@ def _less_than_a_disc(inside: Mask, half_width_px: float) -> tuple[Mask, Places,
     square = np.ones((side, side), np.uint8)
     held = cv2.morphologyEx(inside, cv2.MORPH_OPEN, square, borderType=cv2.BORDER_CONSTANT, borderValue=0)
     left = np.asarray(cv2.bitwise_and(inside, cv2.bitwise_not(held)), np.uint8)
-    ys, xs = _pixels(left)
+    ys, xs = pixels(left)
     halo = 2 * side
     for rows, columns in _strips(ys, xs, left.shape):
         around, inner = _with_halo(rows, columns, halo)
@@ -113,13 +111,6 @@ def _connected(ys: Places, xs: Places, width: int) -> NDArray[np.int64]:
             return part[part]
 
 
-def _pixels(mask: Mask) -> tuple[Places, Places]:
-    """Rows and columns of the nonzero pixels."""
-    found = cv2.findNonZero(mask)
-    places = np.empty((0, 2), np.int32) if found is None else np.asarray(found, np.int32).reshape(-1, 2)
-    return places[:, 1], places[:, 0]
-
-
 @lru_cache(maxsize=32)
 def _disc(radius_px: float) -> NDArray[np.uint8]:
     reach = int(radius_px)
@@ -160,7 +151,7 @@ def stroke_lengths(figure: Plane, thin: Mask, before: Plane, after: Plane, reach
     reach_px
         A stroke has white when white lies within this many pixels: choke plus the least width of white.
     """
-    ys, xs = _pixels(thin)
+    ys, xs = pixels(thin)
     lost = bare = 0
     ridges: list[NDArray[np.float32]] = []
     bared = np.zeros_like(thin)
@@ -200,7 +191,7 @@ def _ridge(figure: Plane, inner: Box, lost: Mask) -> NDArray[np.float32]:
     """Depths of the lost strokes on their ridge; what lies beyond ``figure`` is outside, and too far off to matter."""
     framed = cv2.copyMakeBorder(cv2.inRange(figure, 128, 255), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
     depth = cv2.distanceTransform(framed, cv2.DIST_L2, cv2.DIST_MASK_5)
-    ys, xs = _pixels(lost)
+    ys, xs = pixels(lost)
     ys, xs = ys + inner[0].start + 1, xs + inner[1].start + 1
     deep = depth[ys, xs]
     beside = np.max([depth[ys + dy, xs + dx] for dy in (-1, 0, 1) for dx in (-1, 0, 1)], axis=0)
