@@ -10,10 +10,12 @@ from pathlib import Path
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ["SWADDON_CONFIG"] = tempfile.mkdtemp()
 
-from PySide6.QtCore import QEventLoop
-from PySide6.QtWidgets import QApplication
+from PySide6.QtCore import QEventLoop, Qt
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QApplication, QWidget
 
 from swaddon.app import prepare
+from swaddon.io import profiles
 from swaddon.session import edits
 from swaddon.session.preferences import Preferences
 from swaddon.session.session import Session
@@ -55,10 +57,24 @@ class Studio:
         return self.bench
 
     def take(self, name: str) -> None:
-        self.bench.setFocus()
-        self.settle()
-        self.bench.grab().save(str(OUT / f"{name}.png"))
+        """The bench with whatever is open over it."""
+        if self._popups():
+            self.settle()
+        else:
+            self.bench.setFocus()
+            self.settle()
+        picture = self.bench.grab()
+        painter = QPainter(picture)
+        for popup in self._popups():
+            painter.drawPixmap(self.bench.mapFromGlobal(popup.pos()), popup.grab())
+        painter.end()
+        for popup in self._popups():
+            popup.close()
+        picture.save(str(OUT / f"{name}.png"))
         print(name)
+
+    def _popups(self) -> list[QWidget]:
+        return [w for w in self.app.topLevelWidgets() if w.isVisible() and w.windowType() == Qt.WindowType.Popup]
 
 
 def order(studio: Studio) -> None:
@@ -112,6 +128,36 @@ def trouble(studio: Studio) -> None:
     bench.table.go_to(96, 196)
 
 
+def ladder(studio: Studio) -> None:
+    bench = studio.open("lantern", "white")
+    bench.apply(edits.set_profile(profiles.shipped("toner-onepass")))
+    bench.apply(edits.set_white("Change white", mode="limit", limit=280.0))
+    studio.settle()
+    bench.pages["white"].amount.ladder.open.click()
+    studio.settle()
+
+
+def sample(studio: Studio) -> None:
+    bench = studio.open("heron", "white")
+    bench.apply(edits.set_white("Change white", mode="need"))
+    studio.settle()
+    bench.table.zoom_by(3.0)
+    bench.table.go_to(84, 86)
+    studio.settle()
+    bench.sample_middle()
+
+
+def missed(studio: Studio) -> None:
+    bench = studio.open("heron", "white")
+    bench.apply(edits.set_white("Change choke", choke_mm=0.05, registration_mm=0.2))
+    studio.settle()
+    bench.pages["white"].choke.meets.head.click()
+    bench.table.zoom_by(9.0)
+    bench.table.go_to(148, 64)
+    bench.actions_.by_key["worst-case"].trigger()
+    bench.actions_.by_key["loupe"].trigger()
+
+
 def inks(studio: Studio) -> None:
     bench = studio.open("heron", "inks")
     bench.see("black")
@@ -147,6 +193,9 @@ SHOTS: tuple[Callable[[Studio], None], ...] = (
     white,
     need,
     trouble,
+    ladder,
+    sample,
+    missed,
     inks,
     cost,
     light,

@@ -38,7 +38,7 @@ def test_a_change_of_choke_reruns_white_and_what_hangs_on_it_only():
     same = {name for name in before if before[name] == after[name]}
     assert same == {
         "grid", "knockout", "fades", "regions", "classes", "zones", "cut", "alpha", "separate", "give back", "inks",
-        "inspect", "worth", "design", "design areas", "choke", "advice",
+        "inspect", "worth", "design", "design areas", "choke", "advice", "whole highlight", "highlight",
     }  # fmt: skip
 
 

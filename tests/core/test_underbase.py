@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.ndimage import distance_transform_edt
+from skimage.morphology import isotropic_erosion
 from tests.conftest import badge
 
 from swaddon.core import fast, strokes, underbase
@@ -59,6 +60,15 @@ def test_choke_of_a_binary_figure_equals_scipys_distance_transform(either_way):
     for choke in (0.5, 1.7, 3.0, 6.2):
         wanted = np.clip(distance - choke, 0, 1)
         np.testing.assert_allclose(underbase.pull_in(figure, choke) / 255, wanted, atol=0.006)
+
+
+def test_whole_pixels_of_choke_are_scikit_images_isotropic_erosion(either_way):
+    """Against scikit-image's erosion by distance: the same pixels keep full white."""
+    y, x = np.mgrid[0:120, 0:120] - 60
+    figure = (((np.hypot(x, y) < 45) & (np.hypot(x - 12, y) > 14)) * 255).astype(np.uint8)
+    for choke in (1, 2, 5):
+        kept = underbase.pull_in(figure, choke) == 255
+        np.testing.assert_array_equal(kept, isotropic_erosion(figure > 0, choke + 0.999))
 
 
 @given(st.floats(0, 6), st.floats(0, 6))

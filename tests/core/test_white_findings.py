@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
 import pytest
 from tests.conftest import badge
@@ -11,6 +12,7 @@ from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands, 
 from swaddon.core.optics import Appearance, seen_bands
 from swaddon.core.plan.settings import AlphaTreatment, DesignRule, WhiteSettings
 from swaddon.core.plan.stages import make_plan
+from swaddon.core.units import mm_from_px, px_from_mm
 from swaddon.core.verdict import TOLERABLE
 
 BLACK, NAVY, WHITE_SHIRT, CANVAS, ASH, PASTEL = (
@@ -165,3 +167,52 @@ def test_a_fade_without_white_is_told_where_the_garment_is_dark(make):
     assert found.size == pytest.approx(80 * 100 * MM**2, rel=0.15)
     assert told(make(art, "direct", garment=BLACK, alpha=keep), "haze-bare") is None
     assert told(mended(bare, "haze-bare"), "haze-bare") is None
+
+
+# facts of the trade, common practice, no source
+
+
+def label_text() -> np.ndarray:
+    """Four lines of small label lettering, strokes of 4 px at 300 ppi (0.34 mm)."""
+    art = np.zeros((260, 500, 4), np.uint8)
+    mask = np.zeros((260, 500), np.uint8)
+    for index, words in enumerate(("WASH COLD", "INSIDE OUT", "SIZE L 52", "NO BLEACH")):
+        cv2.putText(mask, words, (30, 60 + 50 * index), cv2.FONT_HERSHEY_SIMPLEX, 1.3, 255, 4)
+    art[mask > 0] = (230, 60, 40, 255)
+    return art
+
+
+def test_small_label_text_loses_its_white_to_the_usual_choke_unless_it_is_guarded(make):
+    """Common practice, no source: too much choke and fine lines and small label text lose their white altogether."""
+    inked = int((label_text()[..., 3] > 0).sum())
+    bare = make(label_text(), garment=BLACK, white=WhiteSettings(choke_mm=0.25, guard=False))
+    kept = make(label_text(), garment=BLACK, white=WhiteSettings(choke_mm=0.25))
+    assert (bare.white_plane > 127).sum() < 0.15 * inked
+    assert bare.checks.white.strokes.bare_mm > 100
+    assert told(bare, "lost-lines") is not None
+    assert (kept.white_plane > 127).sum() > 2 * (bare.white_plane > 127).sum()
+    assert kept.checks.white.strokes.saved_mm > 100
+    assert told(kept, "lost-lines") is None
+
+
+def test_three_pixels_at_300_ppi_are_a_quarter_of_a_millimetre():
+    """Common practice, no source: 3 px is the usual start on one-head machines; at 720 ppi that is 7 px."""
+    assert mm_from_px(3, 300) == pytest.approx(0.254)
+    assert round(px_from_mm(0.254, 720)) == 7
+
+
+def test_white_is_the_dearest_ink_and_the_slow_half_of_a_dark_shirt(make):
+    """Common practice, no source: the same picture direct on white and on black costs several times less ink and prints
+    in about a third of the time."""
+    art = np.zeros((1200, 1000, 4), np.uint8)
+    art[40:1160, 40:960] = (200, 30, 40, 255)
+    dark = make(art, "direct", garment=BLACK)
+    light = make(art, "direct", garment=WHITE_SHIRT, white=WhiteSettings("none"))
+
+    def ink(plan) -> float:
+        return float(sum(m.cost for m in plan.materials if m.kind in ("white", "colour")))
+
+    assert ink(dark) > 3 * ink(light)
+    assert light.time.print_s < 0.75 * dark.time.print_s
+    alone = sum(phase.seconds for phase in light.time.phases), sum(phase.seconds for phase in dark.time.phases)
+    assert alone[1] == pytest.approx(3 * alone[0], rel=0.1), "without the fixed time"

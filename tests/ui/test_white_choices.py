@@ -139,6 +139,11 @@ def test_registration_squeeze_and_the_screens_choke_are_entered(heron, page, set
     assert heron.desk.plan.choke.recommended_mm == pytest.approx(0.27, abs=0.011)
     assert "worst 0.20 mm" in page.choke.meets.head.text()
     assert not page.choke.screen.isVisible()
+    type_into(qtbot, page.choke.other, "1440")
+    assert "at 1440" in page.choke.field.effect
+    type_into(qtbot, page.choke.other, "few")
+    assert "is not a number" in page.choke.other.toolTip()
+    assert "at 1440" in page.choke.field.effect
 
 
 def test_the_verdict_opens_a_table_of_the_main_colours(heron, page, settle):

@@ -103,6 +103,7 @@ VIEWS = {"fit": View(822, 606, 606 / 400, -20, -20), "1 px": View(822, 606, 300 
 DOTS = HoleSettings(Screen("round"))
 CHANGES = {
     "choke": lambda s, i: replace(s, white=replace(s.white, choke_mm=0.2 + i / 100)),
+    "allowed shift": lambda s, i: replace(s, white=replace(s.white, mode="need", allowed_shift=2 + i / 4)),
     "tolerance": lambda s, i: replace(s, knockouts=(replace(s.knockouts[0], tolerance=5 + i / 4),)),
     "lpi of the holes": lambda s, i: replace(s, holes=replace(s.holes, default=Screen("round", 25 + i))),
     "ink left by holes": lambda s, i: replace(s, holes=replace(s.holes, default=Screen("round", share=0.6 + i / 50))),
@@ -134,7 +135,7 @@ def interactive(request) -> list[tuple[str, float]]:
                 previewer.frame(view, "cloth", "jersey", moved, plan, Run(cache))
                 times.append(time.perf_counter() - begun)
             rows.append((f"{what}, visible part, {name}", statistics.median(times[1:]) * 1000))
-    for what in ("choke", "lpi of the holes"):
+    for what in ("choke", "allowed shift", "lpi of the holes"):
         times = [counted_and_checked(changed(cut, CHANGES[what], index + 20), cache, plan) for index in range(5)]
         for name, column in zip(("tally", "findings"), zip(*times[1:], strict=True), strict=True):
             rows.append((f"{what}, {name} of the whole print", statistics.median(column) * 1000))

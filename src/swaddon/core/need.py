@@ -138,8 +138,11 @@ def with_fixed(table: NeedTable, fixed: Iterable[tuple[Rgb, float, float]]) -> N
 
     It holds within the tolerance and gives way to the table's own up to twice of it, so that no ramp shows bands.
     """
+    chosen = list(fixed)
+    if not chosen:
+        return table
     out, lab = table.reshape(-1).astype(np.float64), lab_from_srgb8(nodes())
-    for colour, amount, tolerance in fixed:
+    for colour, amount, tolerance in chosen:
         apart = delta_e_2000(lab, lab_from_srgb8(colour))
         weight = np.clip(2 - apart / max(tolerance, 1e-3), 0, 1)
         out += weight * (amount - out)

@@ -51,14 +51,6 @@ class Choked:
         return 1 - cv2.sumElems(self.kept)[0] / whole if whole > 0 else 0.0
 
 
-@dataclass(frozen=True, eq=False)
-class White:
-    """The white plane, ``uint8 (H, W)``, coverage of one hit, 255 = full; and the figure it was choked in."""
-
-    plane: Plane
-    choked: Choked | None = None
-
-
 def soft_area(rgba: Rgba) -> Mask:
     """Mask (255) of half-transparent places that are not the antialiased rim of a shape.
 

@@ -3,6 +3,7 @@
 import itertools
 from dataclasses import dataclass
 
+from swaddon.core.consumption import rounded
 from swaddon.core.plan.stages import Plan
 from swaddon.core.register import STEP_MM
 
@@ -33,6 +34,12 @@ def height_at(points: Points, x: float) -> float:
 def white_amount(plan: Plan) -> float:
     """White on one shirt."""
     return next(material.amount for material in plan.materials if material.kind == "white")
+
+
+def white_cost(plan: Plan) -> str:
+    """White on one shirt and what it costs, in words."""
+    material = next(material for material in plan.materials if material.kind == "white")
+    return f"{material.amount:.2f} {material.supply.unit}, {rounded(material.cost)} {plan.request.profile.currency}"
 
 
 def need_lines(plan: Plan) -> tuple[Line, ...]:

@@ -28,7 +28,7 @@ from swaddon.core.plan.ink_stages import fade_tables
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
-from swaddon.core.plan.white_stages import Ground, highlight_of, screen_choke_px, white_of
+from swaddon.core.plan.white_stages import Ground, choked, figure_of, highlight_of, screen_choke_px, white_of
 from swaddon.core.raster import Plane, half, halve
 from swaddon.core.screen import Cut, cut
 from swaddon.core.units import MM_PER_INCH, px_from_mm
@@ -76,6 +76,19 @@ class _Stock:
     separated: NDArray[np.uint8]
     zones: Zones | None
     design: Plane | None = None
+
+
+@dataclass(frozen=True)
+class _Place:
+    """A part of the pyramid of what has the ``keys``: its level, and its top, left, bottom and right there."""
+
+    keys: Mapping[str, str]
+    level: int
+    box: tuple[int, int, int, int]
+
+    def of(self, *stages: str) -> Any:
+        """Names this part of some stages' results."""
+        return "part", tuple(self.keys[stage] for stage in stages), self.level, self.box
 
 
 class Previewer:
@@ -205,8 +218,8 @@ class Previewer:
         if bottom <= top or right <= left:
             return None
         part = _cropped(stock, (slice(top, bottom), slice(left, right)))
-        place = (keys["whole white"], keys["whole highlight"], request.profile.hits, exact, top, left, bottom, right)
-        layers = self._printed(replace(request, ppi=ppi), part, exact, left, top, run, place)
+        place = _Place(keys, exact, (top, left, bottom, right))
+        layers = self._printed(replace(request, ppi=ppi), part, place, run)
         mm = MM_PER_INCH / ppi
         for _ in range(level - exact):
             layers = halved(layers)
@@ -216,26 +229,28 @@ class Previewer:
         top, left, bottom, right = visible(view, ppi, shape, 16)
         return (bottom - top) * (right - left) <= _EXACT_PX
 
-    def _unholed(self, request: PlanRequest, part: _Stock, level: int, run: Run) -> tuple[NDArray[np.uint16], Plane]:
+    def _unholed(self, request: PlanRequest, part: _Stock, place: _Place, run: Run) -> tuple[NDArray[np.uint16], Plane]:
         """White (fine) and printed share of a part before any holes."""
-        art = part.treated.art
-        soft = underbase.soft_area(art) if level or part.treated.soft.shape != art.shape[:2] else part.treated.soft
-        alpha = underbase.print_alpha(art, soft, fade_tables(request))
-        ground = Ground(art, part.separated, soft, alpha, part.design)
-        whole = white_of(request, ground, run).plane
+        ground: Ground = self._memo(
+            place.of("alpha", "separate", "design"), lambda: _ground(request, part, place.level)
+        )
+        figure = partial(figure_of, request, ground.art, ground.soft, ground.otherwise)
+        under = self._memo(place.of("choked"), lambda: choked(request, figure(), run))
+        run.check()
+        whole = white_of(request, ground, under, run)
         white = both_whites(whole, highlight_of(request, ground), request.profile)
         return white, printed_share(part.separated, whole)
 
-    def _printed(
-        self, request: PlanRequest, part: _Stock, level: int, left: int, top: int, run: Run, place: Any
-    ) -> Layers:
-        """Holes, inks and white of a part whose first pixel lies at (left, top); ``place`` names it and its white."""
-        tone = part.treated.tone
-        white, share = self._memo(("unholed", place), lambda: self._unholed(request, part, level, run))
+    def _printed(self, request: PlanRequest, part: _Stock, place: _Place, run: Run) -> Layers:
+        """Holes, inks and white of a part."""
+        tone, hits = part.treated.tone, request.profile.hits
+        key = (place.of("whole white", "whole highlight"), hits)
+        white, share = self._memo(key, lambda: self._unholed(request, part, place, run))
         cmyk = part.separated
         if part.zones is not None:
             screens, given = screens_of(request, part.zones), given_back(request, part.zones, run)
-            if level == 0:
+            if place.level == 0:
+                top, left = place.box[:2]
                 mask = cut(part.zones.plane, part.zones.plane if tone is None else tone, screens, left, top)
                 cmyk = holes.punch(cmyk, mask, part.zones.plane, given)
                 own = underbase.shrunk_screen(mask, screen_choke_px(request))
@@ -254,7 +269,7 @@ class Previewer:
         small = replace(request, ppi=request.ppi * scale, artwork=artwork, settings=settings)
         values = run_stages(STAGES, small, run, until=("whole white", "whole highlight", "zones")).values
         ppi = small.grid_size[0] / request.settings.width_mm * MM_PER_INCH
-        cmyk, plane, laid = values["separate"], values["whole white"].plane, values["zones"]
+        cmyk, plane, laid = values["separate"], values["whole white"], values["zones"]
         white, share = both_whites(plane, values["whole highlight"], small.profile), printed_share(cmyk, plane)
         if laid is not None:
             screens, given = screens_of(small, laid), given_back(small, laid, run)
@@ -295,6 +310,14 @@ class Previewer:
             ink = np.maximum(cmyk.max(axis=2), laid)
             return on_paper(ink, INK_RGB["K"])
         return on_paper(cmyk[..., "CMYK".index(way)], INK_RGB[way])
+
+
+def _ground(request: PlanRequest, part: _Stock, level: int) -> Ground:
+    """What white is laid on in a part; soft places are looked for anew where it is reduced."""
+    art = part.treated.art
+    soft = underbase.soft_area(art) if level or part.treated.soft.shape != art.shape[:2] else part.treated.soft
+    alpha = underbase.print_alpha(art, soft, fade_tables(request))
+    return Ground(art, part.separated, soft, alpha, part.design)
 
 
 def _gone(taken: Plane) -> Plane:

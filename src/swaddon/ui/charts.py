@@ -31,18 +31,21 @@ class CurveChart(QWidget):
         self._lines: tuple[Line, ...] = ()
         self._today: float | None = None
         self._best: float | None = None
+        self._told = ""
         self._most = (1.0, 1.0)
 
-    def show_curves(self, lines: Sequence[Line], today: float | None, best: float | None = None) -> None:
-        """Show lines with today's place on the axis and, where there is one, the best."""
-        self._lines, self._today, self._best = tuple(lines), today, best
+    def show_curves(
+        self, lines: Sequence[Line], today: float | None, best: float | None = None, told: str = ""
+    ) -> None:
+        """Show lines with today's place on the axis, what is told of it, and, where there is one, the best."""
+        self._lines, self._today, self._best, self._told = tuple(lines), today, best, told
         points = [point for line in self._lines for point in line.points]
         self._most = (
             max((x for x, _ in points), default=1.0) or 1.0,
             max((y for _, y in points), default=1.0) or 1.0,
         )
-        told = "" if today is None else f"today {today:g} {self._unit}"
-        self.setAccessibleDescription(told + ("" if best is None else f", recommended {best:g} {self._unit}"))
+        at = "" if today is None else f"today {today:g} {self._unit}" + (f", {told}" if told else "")
+        self.setAccessibleDescription(at + ("" if best is None else f", recommended {best:g} {self._unit}"))
         self.update()
 
     def _area(self) -> QRectF:
@@ -84,6 +87,11 @@ class CurveChart(QWidget):
         painter.drawText(QPointF(area.left(), self.height() - 2), f"0 {self._unit}")
         most = f"{self._most[0]:g}"
         painter.drawText(QPointF(area.right() - painter.fontMetrics().horizontalAdvance(most), self.height() - 2), most)
+        if self._told:
+            painter.setPen(QColor(scheme.text))
+            painter.drawText(
+                QPointF(area.right() - painter.fontMetrics().horizontalAdvance(self._told), 13), self._told
+            )
         if self._best is not None:
             at = self._at(min(self._best, self._most[0]), self._height(self._best))
             painter.setPen(QPen(QColor(scheme.gain), 2))

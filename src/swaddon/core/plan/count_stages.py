@@ -38,15 +38,13 @@ def _whole_measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> 
     if done["cut"] is None:
         same: Measures = done["measure"]
         return same
-    return measure(
-        done["separate"], done["whole white"].plane, request.ppi, done["measure"].removed_px, done["highlight"]
-    )
+    return measure(done["separate"], done["whole white"], request.ppi, done["measure"].removed_px, done["highlight"])
 
 
 def _hand(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[Hand, Hand]:
     """Hand of the print, and as it would be without holes."""
     whole, profile = done["whole measure"], request.profile
-    mask = printed_share(done["separate"], done["whole white"].plane)
+    mask = printed_share(done["separate"], done["whole white"])
     before = hand(whole, whole.printed_px, mask, profile)
     if done["cut"] is None:
         return before, before

@@ -126,7 +126,9 @@ class Plan:
         return str(rounded(total_cost(self.materials)))
 
 
-_SPARE = frozenset({"grid", "knockout", "alpha", "classes", "cut", "separate", "whole highlight", "whole white"})
+_SPARE = frozenset(
+    {"grid", "knockout", "alpha", "choked", "classes", "cut", "separate", "whole highlight", "whole white"}
+)
 
 
 def make_plan(

@@ -18,7 +18,7 @@ from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.raster import Mask, Plane, Rgba
 from swaddon.core.separation import interpolate
 from swaddon.core.strokes import Strokes, stroke_lengths, thin_strokes
-from swaddon.core.underbase import Choked, White
+from swaddon.core.underbase import Choked
 from swaddon.core.units import px_from_mm
 
 
@@ -42,10 +42,11 @@ def amount_key(settings: PlanSettings) -> Hashable:
     return white.mode, white.limit, white.allowed_shift, white.least, white.most, white.fixed
 
 
-def place_key(settings: PlanSettings) -> Hashable:
-    """What decides where white may lie."""
-    white = settings.white
-    return settings.prints_design_white, white.design_rules, white.choke_mm, white.guard, white.whole_sheet
+def choke_key(request: PlanRequest) -> Hashable:
+    """What decides how the figure is pulled in."""
+    white, settings = request.settings.white, request.settings
+    kind = white.mode if white.mode in ("none", "only") else ""
+    return settings.prints_design_white, white.choke_mm, white.guard, kind, request.profile.white, request.ppi
 
 
 def ground_key(request: PlanRequest) -> Hashable:
@@ -68,15 +69,23 @@ def colour_errors(request: PlanRequest, run: Run) -> need.NodeErrors:
 
 def white_need(request: PlanRequest, run: Run) -> need.NeedTable | None:
     """White by colour; ``None`` when white does not go by colour."""
+    if not request.settings.white.goes_by_colour:
+        return None
+    profile = request.profile
+    looks = profile.white, profile.hits, profile.white_under_colour
+    parts = ("white by colour", amount_key(request.settings), ground_key(request), looks)
+    table: need.NeedTable = run.memo(parts, lambda: _by_colour(request, run))
+    return table
+
+
+def _by_colour(request: PlanRequest, run: Run) -> need.NeedTable:
     white, profile = request.settings.white, request.profile
+    if white.mode == "only":
+        return need.tone_table(Appearance.of(request.settings.garment, profile))
     if white.mode == "need":
         table = need.need_table(colour_errors(request, run), white.allowed_shift, white.least, white.most)
-    elif white.mode == "highlight":
-        table = need.highlight_table(profile.white)
-    elif white.mode == "only":
-        return need.tone_table(Appearance.of(request.settings.garment, profile))
     else:
-        return None
+        table = need.highlight_table(profile.white)
     return need.with_fixed(table, [(item.colour, item.amount, item.tolerance) for item in white.fixed])
 
 
@@ -147,14 +156,11 @@ def laid(request: PlanRequest, ground: Ground, coverage: Plane, limit: float | N
     )
 
 
-def white_of(request: PlanRequest, ground: Ground, run: Run, counts: bool = False) -> White:
-    """The white of artwork before any holes; also serves a cut-out of it."""
+def white_of(request: PlanRequest, ground: Ground, under: Choked, run: Run) -> Plane:
+    """The white of artwork before any holes, ``uint8 (H, W)``, 255 = full; also serves a cut-out of it."""
     if request.settings.white.whole_sheet:
-        return White(np.full(ground.art.shape[:2], 255, np.uint8))
-    under = choked(request, figure_of(request, ground.art, ground.soft, ground.otherwise), run, counts)
-    run.check()
-    plane = laid(request, ground, under.kept, white_limit(request.settings), run)
-    return White(plane, under if counts else None)
+        return np.full(ground.art.shape[:2], 255, np.uint8)
+    return laid(request, ground, under.kept, white_limit(request.settings), run)
 
 
 def highlight_of(request: PlanRequest, ground: Ground) -> Plane | None:
@@ -188,12 +194,17 @@ def _design(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Mask | 
     return out if out is not None and out.any() else None
 
 
-def _whole_white(request: PlanRequest, done: Mapping[str, Any], run: Run) -> White:
-    return white_of(request, _ground(done), run, counts=True)
+def _choked(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Choked:
+    figure = figure_of(request, done["fades"].art, done["fades"].soft, done["design"])
+    return choked(request, figure, run, counts=True)
+
+
+def _whole_white(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Plane:
+    return white_of(request, _ground(done), done["choked"], run)
 
 
 def _white(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Plane:
-    whole: Plane = done["whole white"].plane
+    whole: Plane = done["whole white"]
     return holed_white(request, whole, done["cut"])
 
 
@@ -214,9 +225,9 @@ def screen_choke_px(request: PlanRequest) -> float:
 
 def _white_check(request: PlanRequest, done: Mapping[str, Any], run: Run) -> WhiteCheck:
     settings, profile = request.settings.white, request.profile
-    white: White = done["whole white"]
-    under = white.choked
-    if settings.mode == "none" or under is None:
+    white: Plane = done["whole white"]
+    under: Choked = done["choked"]
+    if settings.mode == "none" or settings.whole_sheet:
         return WhiteCheck()
     strokes, of_solid = Strokes(), 1.0
     if under.thin is not None:
@@ -224,7 +235,7 @@ def _white_check(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Whi
         strokes = stroke_lengths(under.figure, under.thin[0], under.pulled, under.kept, reach_px, request.ppi)
     if settings.mode != "solid":
         whole = cv2.sumElems(laid(request, _ground(done), under.kept, 400.0, run))[0]
-        of_solid = cv2.sumElems(white.plane)[0] / whole if whole > 0 else 1.0
+        of_solid = cv2.sumElems(white)[0] / whole if whole > 0 else 1.0
     return WhiteCheck(strokes, of_solid, under.taken_share)
 
 
@@ -263,11 +274,18 @@ WHITE_STAGES = (
         ),
         _design,
     ),
+    Stage("choked", 1, ("fades", "design"), choke_key, _choked, "Pulling white in"),
     Stage(
         "whole white",
-        3,
-        ("fades", "separate", "alpha", "design"),
-        lambda r: (amount_key(r.settings), place_key(r.settings), ground_key(r), r.profile.white, r.ppi),
+        4,
+        ("fades", "separate", "alpha", "design", "choked"),
+        lambda r: (
+            amount_key(r.settings),
+            r.settings.prints_design_white,
+            r.settings.white.whole_sheet,
+            ground_key(r),
+            r.profile.white,
+        ),
         _whole_white,
         "Laying white",
     ),
@@ -275,7 +293,12 @@ WHITE_STAGES = (
         "whole highlight",
         1,
         ("fades", "separate", "alpha", "design"),
-        lambda r: (r.profile.highlight_slots, r.profile.white, place_key(r.settings), r.ppi),
+        lambda r: (
+            r.profile.highlight_slots,
+            r.profile.white,
+            r.settings.prints_design_white,
+            r.settings.white.whole_sheet,
+        ),
         _whole_highlight,
     ),
     Stage("highlight", 1, ("whole highlight", "cut"), lambda r: (r.settings.white.screen_choke_mm, r.ppi), _highlight),
@@ -286,7 +309,7 @@ CHECK_STAGES = (
     Stage(
         "white check",
         1,
-        ("fades", "separate", "alpha", "design", "whole white"),
+        ("fades", "separate", "alpha", "design", "choked", "whole white"),
         lambda _: None,
         _white_check,
         "Following thin strokes",

@@ -173,7 +173,7 @@ class AmountField(QWidget):
         self.shift.show_value(white.allowed_shift)
         self.least.show_value(white.least)
         self.most.show_value(white.most)
-        self.curve.show_curves(state.need_curve, white.allowed_shift)
+        self.curve.show_curves(state.need_curve, white.allowed_shift, told=state.need_told)
         for box, on in ((self.strengthen, white.strengthen), (self.flood, white.whole_sheet)):
             box.blockSignals(True)
             box.setChecked(on)

@@ -1,5 +1,7 @@
 """Choke: how far white is pulled in, the curve that recommends it, and the registration that it answers."""
 
+from collections.abc import Callable
+
 from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from swaddon.session import edits
@@ -8,7 +10,7 @@ from swaddon.ui.fold import Fold
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
 from swaddon.ui.stations.white.slides import slide
-from swaddon.ui.widgets import Field, button, column, row
+from swaddon.ui.widgets import Field, TextField, button, column, label, row
 
 _WHY_CHOKE = (
     "White is pulled in so that it cannot peek out when white and colour are not quite in line, or when it is squeezed "
@@ -27,6 +29,8 @@ class ChokeField(QWidget):
         super().__init__()
         self._context = context
         self._best: float | None = None
+        self.other_ppi = model.OTHER_PPI
+        self.asks_anew: Callable[[], None] = lambda: None
         self.row = slide(context, "Choke", (0, model.LARGEST_CHOKE_MM, 0.01), "mm", "choke_mm", "Change choke")
         self.slider = self.row.slider
         self.chart = CurveChart("Harm against choke", "mm", 0.01)
@@ -63,7 +67,17 @@ class ChokeField(QWidget):
             context, "In holes", (0, 0.3, 0.01), "mm", "screen_choke_mm", "Change the choke of the screen"
         )
         self.screen.setToolTip("How far white is pulled in from the holes of a screen; they are not choked otherwise.")
-        self.meets = Fold("Registration", column(self.error, self.worst, self.squeeze, spacing=3))
+        self.other = TextField("Another machine’s ppi")
+        self.other.setFixedWidth(78)
+        self.other.show_value(f"{model.OTHER_PPI:g} ppi")
+        self.other.feed(self._take_ppi)
+        told = row(label("Tell pixels at", "quiet"), 1, self.other)
+        self.meets = Fold("Registration", column(self.error, self.worst, self.squeeze, told, spacing=3))
+
+    def _take_ppi(self, text: str) -> None:
+        self.other_ppi = model.ppi_from(text)
+        self.other.show_value(f"{self.other_ppi:g} ppi")
+        self.asks_anew()
 
     def _take_recommended(self) -> None:
         if self._best is not None:

@@ -10,8 +10,9 @@ from swaddon.core.profile import INKS
 from swaddon.core.units import px_from_mm
 from swaddon.core.verdict import ColourVerdict
 from swaddon.session import edits
-from swaddon.session.curves import Line, choke_lines, need_lines, white_amount
+from swaddon.session.curves import Line, choke_lines, need_lines, white_amount, white_cost
 from swaddon.session.job import Job
+from swaddon.session.parse import number
 from swaddon.session.selection import artwork_point
 from swaddon.session.session import Edit
 from swaddon.session.tally import amount_text
@@ -23,7 +24,7 @@ MODES = (
 LARGEST_CHOKE_MM = 1.0
 LARGEST_SHIFT = 16.0
 MOST_HITS = 4
-OTHER_PPI = 720
+OTHER_PPI = 720.0
 _RECIPE_STEP = 0.02
 
 
@@ -54,6 +55,7 @@ class WhiteState:
     settings: WhiteSettings
     mode_effect: str
     need_curve: tuple[Line, ...]
+    need_told: str
     verdict: str
     colours: tuple[ColourRow, ...]
     strengthen_effect: str
@@ -72,7 +74,8 @@ class WhiteState:
     recommended_mm: float | None
 
 
-def white_state(job: Job, plan: Plan | None) -> WhiteState:
+def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> WhiteState:
+    """What the sheet shows; the choke is told in pixels of another machine's ``other_ppi`` as well."""
     white, profile, settings = job.settings.white, job.profile, job.settings
     meets = None if profile is None else settings.registration(profile)
     sigma, squeeze = (0.0, 0.0) if meets is None else (meets.sigma_mm, meets.squeeze_mm)
@@ -82,6 +85,7 @@ def white_state(job: Job, plan: Plan | None) -> WhiteState:
         settings=white,
         mode_effect="" if plan is None else _mode_effect(plan),
         need_curve=() if plan is None else need_lines(plan),
+        need_told="" if plan is None else white_cost(plan),
         verdict="" if plan is None else plan.advice.reason,
         colours=() if plan is None else tuple(_row(item) for item in plan.advice.colours),
         strengthen_effect=_strengthen_effect(settings, plan),
@@ -90,7 +94,7 @@ def white_state(job: Job, plan: Plan | None) -> WhiteState:
         areas=() if plan is None else _areas(job, plan),
         hits=hits,
         hits_text=" + ".join(f"{amount:.0%}" for amount in hits),
-        choke_effect=_choke_effect(job, plan),
+        choke_effect=_choke_effect(job, plan, other_ppi),
         choke_enabled=choked,
         sigma_mm=sigma,
         squeeze_mm=squeeze,
@@ -163,6 +167,11 @@ def _areas(job: Job, plan: Plan) -> tuple[Area, ...]:
     return tuple(out)
 
 
+def ppi_from(text: str) -> float:
+    """Resolution of another machine; raises ``ValueError`` with one sentence."""
+    return number(text.lower().replace("ppi", "").replace("dpi", ""), "The other machine’s ppi", 50, 5000)
+
+
 def area_edit(white: WhiteSettings, area: Area, ink: bool) -> Edit:
     """Make one area of white of the design ink, or bare cloth."""
     others = tuple(rule for rule in white.design_rules if rule.point != area.point)
@@ -197,13 +206,13 @@ def hit_count_edit(hits: tuple[float, ...], count: int) -> Edit:
     return edits.set_white("Change the hits of white", hits=(*hits, *(1.0,) * MOST_HITS)[:count])
 
 
-def _choke_effect(job: Job, plan: Plan | None) -> str:
+def _choke_effect(job: Job, plan: Plan | None, other_ppi: float) -> str:
     white = job.settings.white
     if white.mode == "only":
         return "White alone is not pulled in: no colour lies over it"
     ppi = 300.0 if job.profile is None else job.profile.plan_ppi
-    px, other = px_from_mm(white.choke_mm, ppi), px_from_mm(white.choke_mm, OTHER_PPI)
-    text = f"{white.choke_mm:.2f} mm is {px:.1f} px at {ppi:g} ppi, {other:.0f} at {OTHER_PPI}"
+    px, other = px_from_mm(white.choke_mm, ppi), px_from_mm(white.choke_mm, other_ppi)
+    text = f"{white.choke_mm:.2f} mm is {px:.1f} px at {ppi:g} ppi, {other:.0f} at {other_ppi:g}"
     if plan is None or white.mode == "none":
         return text
     text += f" · −{plan.checks.white.taken_share:.1%} white"

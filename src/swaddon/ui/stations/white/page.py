@@ -20,6 +20,8 @@ class WhitePage(QWidget):
         self.amount = AmountField(context)
         self.design = DesignField(context)
         self.choke = ChokeField(context)
+        self.choke.asks_anew = self._render
+        self._shown: tuple[Job, Plan | None] | None = None
         inner = QVBoxLayout()
         inner.setContentsMargins(0, 0, 8, 0)
         inner.setSpacing(6)
@@ -31,7 +33,14 @@ class WhitePage(QWidget):
         layout.addWidget(scrolled(inner))
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
-        state = model.white_state(job, plan)
+        self._shown = job, plan
+        self._render()
+
+    def _render(self) -> None:
+        if self._shown is None:
+            return
+        job, plan = self._shown
+        state = model.white_state(job, plan, self.choke.other_ppi)
         self.amount.render_state(state, plan)
         self.design.render_state(state)
         self.choke.render_state(state)
