@@ -173,11 +173,11 @@ def test_a_fade_without_white_is_told_where_the_garment_is_dark(make):
 
 
 def label_text() -> np.ndarray:
-    """Four lines of small label lettering, strokes of 4 px at 300 ppi (0.34 mm)."""
+    """Four lines of small label lettering, strokes of about 3 px at 300 ppi (0.25 mm)."""
     art = np.zeros((260, 500, 4), np.uint8)
     mask = np.zeros((260, 500), np.uint8)
     for index, words in enumerate(("WASH COLD", "INSIDE OUT", "SIZE L 52", "NO BLEACH")):
-        cv2.putText(mask, words, (30, 60 + 50 * index), cv2.FONT_HERSHEY_SIMPLEX, 1.3, 255, 4)
+        cv2.putText(mask, words, (30, 60 + 50 * index), cv2.FONT_HERSHEY_PLAIN, 1.3, 255, 1)
     art[mask > 0] = (230, 60, 40, 255)
     return art
 
@@ -187,11 +187,11 @@ def test_small_label_text_loses_its_white_to_the_usual_choke_unless_it_is_guarde
     inked = int((label_text()[..., 3] > 0).sum())
     bare = make(label_text(), garment=BLACK, white=WhiteSettings(choke_mm=0.25, guard=False))
     kept = make(label_text(), garment=BLACK, white=WhiteSettings(choke_mm=0.25))
-    assert (bare.white_plane > 127).sum() < 0.15 * inked
-    assert bare.checks.white.strokes.bare_mm > 100
+    assert (bare.white_plane > 127).sum() < 0.03 * inked
+    assert bare.checks.white.strokes.bare_mm > 60
     assert told(bare, "lost-lines") is not None
-    assert (kept.white_plane > 127).sum() > 2 * (bare.white_plane > 127).sum()
-    assert kept.checks.white.strokes.saved_mm > 100
+    assert (kept.white_plane > 127).sum() > 0.1 * inked
+    assert kept.checks.white.strokes.saved_mm > 60
     assert told(kept, "lost-lines") is None
 
 
