@@ -153,7 +153,7 @@ def missed(studio: Studio) -> None:
     studio.settle()
     bench.pages["white"].choke.meets.head.click()
     bench.table.zoom_by(9.0)
-    bench.table.go_to(148, 64)
+    bench.table.go_to(232, 96)
     bench.actions_.by_key["worst-case"].trigger()
     bench.actions_.by_key["loupe"].trigger()
 

@@ -104,3 +104,22 @@ def test_white_out_of_place_leaves_other_ways_of_seeing_alone(block):
             for missed in (Missed(), Missed(0.3, 0.3, 0.1))
         )
         np.testing.assert_array_equal(one, other)
+
+
+def test_trouble_waits_for_the_checks_of_a_plan_that_is_only_counted(compiled):
+    """A counted plan carries the checks of the plan before, perhaps of another size: they are not drawn on it."""
+    cache = Cache()
+    film = profiles.shipped("film")
+    before = make_plan(request_for(artwork(banners()), PlanSettings(width_mm=25.4), film), Run(cache))
+    request = request_for(artwork(banners()[:150, :220], content_id="other"), PlanSettings(width_mm=18.6), film)
+    counted = []
+    whole = make_plan(request, Run(cache), before=before, counted=counted.append)
+    assert not counted[0].checks.is_current
+    assert counted[0].checks.findings == before.findings
+    np.testing.assert_array_equal(counted[0].white_plane, whole.white_plane)
+    assert counted[0].cost == whole.cost
+    previewer = Previewer(cache)
+    early = previewer.frame(view(), "trouble", "plain", request, counted[0], Run(cache))
+    late = previewer.frame(view(), "trouble", "plain", request, whole, Run(cache))
+    assert not early.legend
+    assert late.legend

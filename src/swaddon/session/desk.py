@@ -246,7 +246,7 @@ class Desk:
         if plan.checks.is_current:
             self.on_progress("", 1.0)
         self.on_plan(plan)
-        if not was_planned:
+        if not was_planned or (self._looking is not None and self._looking.way == "trouble"):
             self._ask_frame()
 
     def _plan_failed(self, request: PlanRequest, error: Exception) -> None:

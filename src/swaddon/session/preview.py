@@ -109,7 +109,7 @@ class Previewer:
     ) -> Frame:
         """The picture of ``request``, from ``plan`` when that is its finished plan; on cloth with white ``missed``."""
         is_final = plan is not None and plan.request is request
-        if way == "trouble" and is_final and plan is not None:
+        if way == "trouble" and is_final and plan is not None and plan.checks.is_current:
             return self._trouble(view, plan, run)
         if is_final and plan is not None:
             layers = self._of_plan(plan, view)

@@ -13,7 +13,7 @@ LAYER_COLOURS = {
     "W": "#f4f4f2", "H": "#ffffff", "C": "#0096cd", "M": "#c8146e", "Y": "#eecd00", "K": "#18181a",
     "pretreat": "#b9c3c9", "powder": "#d9d5cb",
 }  # fmt: skip
-_WIDTH, _THICK, _THIN = 228, 30, 8
+_WIDTH, _THICK, _THIN = 228, 30, 13
 
 
 class Cut(QWidget):

@@ -56,8 +56,7 @@ class AmountField(QWidget):
         self.field = Field(
             "White under colour",
             column(
-                self.mode, self.limit, self.ladder, self.shift, self.curve, self.least, self.most, self.fixed,
-                self.strengthen, spacing=3,
+                self.mode, self.limit, self.ladder, self.shift, self.curve, self.limits, self.strengthen, spacing=3
             ),
             _WHY_MODE,
         )  # fmt: skip
@@ -103,6 +102,7 @@ class AmountField(QWidget):
         holder = QWidget()
         holder.setLayout(self._fixed_rows)
         self.fixed = column(holder, row(self.pick, 1), spacing=2)
+        self.limits = Fold("Limits and fixed colours", column(self.least, self.most, self.fixed, spacing=3))
 
     def _build_hits(self) -> None:
         self.count = Choice("Hits", [(str(n), str(n)) for n in range(1, model.MOST_HITS + 1)])
@@ -165,10 +165,14 @@ class AmountField(QWidget):
             (self.curve, ("need",)),
             (self.least, ("need",)),
             (self.most, ("need",)),
-            (self.fixed, ("need", "highlight")),
+            (self.limits, ("need", "highlight")),
             (self.strengthen, ("none", "highlight")),
         ):
             part.setVisible(white.mode in modes)
+        told = f"{white.least:.0%} to {white.most:.0%}" if white.mode == "need" else ""
+        self.limits.show_told(
+            ", ".join(text for text in (told, f"{len(white.fixed)} fixed" if white.fixed else "") if text)
+        )
         self.limit.show_value(white.limit)
         self.shift.show_value(white.allowed_shift)
         self.least.show_value(white.least)

@@ -28,8 +28,8 @@ def white_share(bench) -> float:
 def test_every_way_of_laying_white_shows_its_own_controls(heron, page, settle):
     shown = {
         "none": [page.amount.strengthen],
-        "highlight": [page.amount.strengthen, page.amount.fixed],
-        "need": [page.amount.shift, page.amount.curve, page.amount.fixed],
+        "highlight": [page.amount.strengthen, page.amount.limits],
+        "need": [page.amount.shift, page.amount.curve, page.amount.limits],
         "solid": [],
         "limit": [page.amount.limit, page.amount.ladder],
         "only": [],
@@ -97,6 +97,7 @@ def test_a_white_garment_says_that_it_leaves_white_of_the_design_bare(heron, pag
 def test_the_white_of_a_picked_colour_is_fixed_changed_and_let_go(heron, page, settle, qtbot):
     page.amount.mode.button_for("need").click()
     settle()
+    page.amount.limits.head.click()
     page.amount.pick.click()
     settle()
     click_at(heron, qtbot, 4.6, 120)
