@@ -236,3 +236,22 @@ def test_holding_y_shows_the_yardstick_alone_and_letting_go_this_plan(heron, pag
     heron.set_yardstick(None)
     qtbot.keyClick(heron.table, Qt.Key.Key_Y)
     assert heron.table.curtain is None
+
+
+def test_a_fix_waits_until_the_findings_are_those_of_the_job(heron, page, settle, qtbot):
+    """The fix of an older finding would undo what came after it."""
+    heron.apply(edits.set_white("No choke", choke_mm=0))
+    settle()
+    (row,) = (row for row in heron.findings.rows if row.finding.code == "choke-zero")
+    assert row.fix_button.isEnabled()
+    heron.apply(edits.set_quantity(7))
+    assert row.fix_button.isEnabled(), "a plan only carries the quantity along"
+    heron.apply(edits.set_garment((27, 27, 31)))
+    assert not row.fix_button.isEnabled()
+    settle()
+    (row,) = (row for row in heron.findings.rows if row.finding.code == "choke-zero")
+    row.fix_button.click()
+    settle()
+    settings = heron.session.job.settings
+    assert (settings.garment, settings.quantity) == ((27, 27, 31), 7)
+    assert settings.white.choke_mm > 0

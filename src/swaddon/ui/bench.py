@@ -282,6 +282,7 @@ class Bench(QMainWindow):
             self.seeing.look()
         if job.file is not None and not self.desk.is_current:
             self.progress.begin()
+            self.findings.show_current(False)
         self._render_page()
         self._show_states()
 
@@ -304,6 +305,7 @@ class Bench(QMainWindow):
         note = "" if yardstick is None else "± against yardstick"
         self.tally.show_lines(() if plan is None else tally_lines(plan, yardstick), note)
         self.findings.show_findings(None if plan is None else plan.findings)
+        self.findings.show_current(plan is None or self.desk.is_current)
         for key in ("pin", "export"):
             self.actions_.by_key[key].setEnabled(plan is not None)
         for key in ("curtain", "unpin"):

@@ -91,6 +91,7 @@ class FindingsPanel(QWidget):
         layout.addWidget(self._area, 1)
         self.rows: list[FindingRow] = []
         self._shown: tuple[Finding, ...] | None = None
+        self._is_current = True
 
     def show_findings(self, findings: tuple[Finding, ...] | None) -> None:
         if findings is not None and findings == self._shown:
@@ -113,4 +114,16 @@ class FindingsPanel(QWidget):
         self._rows.addStretch(1)
         wanted = sum(row.heightForWidth(_ROW_WIDTH) for row in self.rows) + 48
         self.setFixedHeight(min(max(wanted, _LEAST_HEIGHT), _MOST_HEIGHT))
-        self._head.setText(f"Findings · {len(self.rows)}" if self.rows else "Findings")
+        self._tell()
+
+    def show_current(self, is_current: bool) -> None:
+        """Whether the findings are those of the job as it is now; a fix of an older one would undo what came after."""
+        self._is_current = is_current
+        for shown in self.rows:
+            if shown.finding.fix is not None:
+                shown.fix_button.setEnabled(is_current)
+        self._tell()
+
+    def _tell(self) -> None:
+        count = f" · {len(self.rows)}" if self.rows else ""
+        self._head.setText(f"Findings{count}" + ("" if self._is_current else ", looking again …"))

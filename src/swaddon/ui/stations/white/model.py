@@ -144,7 +144,7 @@ def _design_effect(settings: PlanSettings, plan: Plan | None) -> str:
     text = ""
     if settings.white.design is None and not settings.prints_design_white:
         text = "White garment: left as bare cloth by itself"
-    if plan is None or not plan.checks.design_areas:
+    if plan is None or not plan.checks.is_current or not plan.checks.design_areas:
         return text
     areas = plan.checks.design_areas
     told = f"{len(areas)} area{'' if len(areas) == 1 else 's'}, {sum(area.area_mm2 for area in areas) / 100:.1f} cm²"
@@ -152,7 +152,7 @@ def _design_effect(settings: PlanSettings, plan: Plan | None) -> str:
 
 
 def _areas(job: Job, plan: Plan) -> tuple[Area, ...]:
-    if job.file is None:
+    if job.file is None or not plan.checks.is_current:
         return ()
     artwork, out = job.file.artwork, []
     for area in plan.checks.design_areas:
