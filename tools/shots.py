@@ -159,6 +159,8 @@ def missed(studio: Studio) -> None:
 
 
 def inks(studio: Studio) -> None:
+    if studio.bench.seeing.loupe.isVisible():
+        studio.bench.actions_.by_key["loupe"].trigger()
     bench = studio.open("heron", "inks")
     bench.see("black")
 

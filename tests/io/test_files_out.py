@@ -2,6 +2,7 @@
 
 import errno
 import json
+import re
 from dataclasses import replace
 from pathlib import Path
 
@@ -13,6 +14,7 @@ from PIL import Image
 from tests.conftest import badge
 
 from swaddon.core.plan.engine import PlanError
+from swaddon.core.plan.report import stack
 from swaddon.core.plan.stages import make_plan
 from swaddon.io import export, profiles
 from swaddon.io.png import write_png
@@ -177,3 +179,47 @@ def test_a_damaged_cached_table_is_solved_again(tmp_path: Path, monkeypatch: pyt
     np.testing.assert_array_equal(separation_table(separation), first)
     np.testing.assert_array_equal(first, good)
     separation_table.cache_clear()
+
+
+def press() -> str:
+    """The text of the direct press profile."""
+    return (Path(profiles.__file__).parent / "direct.toml").read_text(encoding="utf-8")
+
+
+def test_a_profile_may_name_its_own_hits_bleed_and_cure():
+    text = press().replace("[white]", "[white]\nhits = [1.0, 0.6]\nbleed_share = 0.02")
+    profile = profiles.parse(text, "own")
+    assert profile.hits == (1.0, 0.6)
+    assert profile.white.bleed_share == 0.02
+    assert profile.cures_per_m2 == 100
+    assert profile.with_hits((0.5,)).hits == (0.5,)
+    assert profile.with_hits(()).hits == (1.0, 0.6)
+    assert profiles.shipped("direct").white_rounds == 1
+    assert profiles.shipped("direct").with_hits((1.0, 1.0, 1.0)).white_rounds == 2
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "says"),
+    [
+        ('["white", "colour"]', '["white", "colour", "highlight"]', "print_order must name colour, white and"),
+        ('["white", "colour"]', '["white", "white"]', "print_order must name"),
+        ("[lay_down_ml_m2]", "[lay_down_g_m2]", "lay_down_ml_m2 lacks"),
+        ('unit = "ml"', 'unit = "l"', "must both be counted in ml, or both in g"),
+        ("contrast_ratio = 0.70", "contrast_ratio = 0.70\nbleed_share = 2", "wrong value at white.bleed_share"),
+        ("contrast_ratio = 0.70", "contrast_ratio = 0.70\nhits = [1, 1, 1, 1, 1]", "wrong value at white.hits"),
+    ],
+)
+def test_a_press_that_does_not_fit_together_is_refused(old, new, says):
+    text = press()
+    assert old in text
+    with pytest.raises(PlanError, match=re.escape(says)):
+        profiles.parse(text.replace(old, new), "own.toml")
+
+
+def test_white_is_under_colour_on_every_shipped_press():
+    """Common practice, no source: on the finished item white lies between garment and colour."""
+    for name in profiles.shipped_names():
+        profile = profiles.shipped(name)
+        layers = stack(profile)
+        assert profile.white_under_colour
+        assert layers.index("garment") < layers.index("W") < min(layers.index(ink) for ink in "CMYK")

@@ -74,7 +74,13 @@ def test_the_first_picture_is_the_print_on_its_garment(by_need):
     assert max(picture.shape) == 1000
 
 
-@pytest.mark.parametrize(("mode", "lines", "says"), [("none", 0, "nothing to choke"), ("solid", 3, "Solid white")])
+@pytest.mark.parametrize(
+    ("mode", "lines", "says"),
+    [
+        ("none", 0, "nothing to choke"), ("solid", 3, "Solid white"), ("only", 0, "White alone, no colour"),
+        ("limit", 3, "total coverage of 280 %"), ("highlight", 0, "White under highlights only"),
+    ],
+)  # fmt: skip
 def test_each_way_of_white_says_what_there_is(compiled, mode, lines, says):
     page = Page(report_page(planned(mode=mode), Run(Cache())))
     assert page.lines == lines

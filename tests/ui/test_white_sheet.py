@@ -192,6 +192,16 @@ def test_white_is_shown_at_its_worst_nudged_and_put_back(heron, page, settle, qt
     settle()
 
 
+def test_another_job_opens_with_its_white_in_place(heron, page, settle):
+    heron.actions_.by_key["worst-case"].trigger()
+    settle()
+    heron.files.open_demo("choir")
+    settle()
+    assert heron.seeing.missed.is_none
+    assert not heron.actions_.by_key["worst-case"].isChecked()
+    assert not heron.seeing.note.isVisible()
+
+
 def test_the_loupe_follows_the_pointer_with_a_scale_in_mm(heron, page, settle, qtbot):
     heron.actions_.by_key["loupe"].trigger()
     settle()

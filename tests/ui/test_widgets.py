@@ -12,8 +12,9 @@ from swaddon.core.plan.trouble import KINDS, Patch
 from swaddon.session.curves import Line, height_at
 from swaddon.session.pictures import HATCHES, hatched, worst_of_four
 from swaddon.ui.charts import CurveChart
+from swaddon.ui.fold import Fold
 from swaddon.ui.legend import Legend
-from swaddon.ui.widgets import Drag, SlideRow, clear, label
+from swaddon.ui.widgets import Choice, Drag, SlideRow, clear, label
 
 
 @pytest.fixture
@@ -180,6 +181,33 @@ def test_the_legend_names_areas_and_leads_to_places(qtbot):
     assert QColor(*HATCHES["rim"][0]).isValid()
     legend.show_patches(())
     assert not legend.isVisible()
+
+
+def test_a_fold_tells_in_short_what_lies_under_it(qtbot):
+    inside = label("inside")
+    fold = Fold("Registration", inside)
+    qtbot.addWidget(fold)
+    fold.show()
+    assert fold.head.text() == "+ Registration"
+    assert not inside.isVisible()
+    fold.show_told("σ 0.08 mm")
+    fold.head.setFocus()
+    qtbot.keyClick(fold.head, Qt.Key.Key_Space)
+    assert inside.isVisible()
+    assert fold.head.text() == "− Registration: σ 0.08 mm"
+    assert "open" in fold.head.accessibleName()
+
+
+def test_a_choice_of_many_goes_on_in_rows(qtbot):
+    choice = Choice("Way", [(str(n), f"Way {n}") for n in range(6)], columns=3)
+    qtbot.addWidget(choice)
+    choice.show()
+    first, fourth = choice.button_for("0"), choice.button_for("3")
+    assert fourth.y() > first.y()
+    assert fourth.x() == first.x()
+    with qtbot.waitSignal(choice.chosen) as chosen:
+        qtbot.mouseClick(choice.button_for("4"), Qt.MouseButton.LeftButton)
+    assert chosen.args == ["4"]
 
 
 def test_qt_calls_take_no_references_to_none_with_them(qtbot):

@@ -14,6 +14,7 @@ from swaddon.core.separation import Table, interpolate, solved, target_lab
 TOLERABLE = 6.0
 """ΔE00 by which white may mend a colour before it counts as needed (assumed)."""
 
+_HARDLY = 0.05
 _VISIBLE_SHARE = 0.01
 """Share of the figure below which a colour does not count (assumed)."""
 
@@ -113,8 +114,10 @@ def enough_white(found: tuple[ColourVerdict, ...]) -> tuple[Enough, str]:
         return "none", "Nothing is printed."
     worst = max(seen, key=lambda item: item.bare - item.by_need)
     name, gain = hex_from_rgb(worst.colour), worst.bare - worst.by_need
+    if gain < _HARDLY:
+        return "none", "No white needed: without it no colour shifts."
     if gain <= TOLERABLE:
-        return "none", f"No white needed: without it no colour shifts by more than ΔE {max(gain, 0):.1f} ({name} most)."
+        return "none", f"No white needed: without it no colour shifts by more than ΔE {gain:.1f} ({name} most)."
     mended = max(item.strengthened - item.by_need for item in seen)
     if mended <= TOLERABLE:
         most = max(seen, key=lambda item: item.bare - item.strengthened)

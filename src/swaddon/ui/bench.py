@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from swaddon.core.misregistration import Missed
 from swaddon.core.placement import Point
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
@@ -269,6 +270,7 @@ class Bench(QMainWindow):
         if changes.initiator in ("open", "start"):
             self.set_yardstick(None)
             self.picking.end()
+            self.seeing.miss(Missed())
             self.table.fit_print()
         if job.file is None:
             self.table.set_print(0, 0, job.cloth, job.settings.garment, job.settings.drop_mm)

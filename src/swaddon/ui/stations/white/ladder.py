@@ -64,7 +64,7 @@ class LadderPanel(QFrame):
         across = QHBoxLayout()
         across.setSpacing(16)
         for rung in rungs:
-            across.addWidget(self._rung(rung, today, unit))
+            across.addWidget(self._rung(rung, today, unit), 0, Qt.AlignmentFlag.AlignTop)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 12, 16, 14)
         layout.setSpacing(8)
