@@ -88,7 +88,7 @@ def test_a_white_garment_says_that_it_leaves_white_of_the_design_bare(heron, pag
     heron.apply(edits.set_garment((250, 250, 248)))
     settle()
     assert not page.design.box.isChecked()
-    assert "left as bare cloth by itself" in page.design.effect.text()
+    assert "left bare by itself" in page.design.effect.text()
     page.design.box.click()
     settle()
     assert heron.session.job.settings.white.design is True

@@ -143,7 +143,7 @@ def _strengthen_effect(settings: PlanSettings, plan: Plan | None) -> str:
 def _design_effect(settings: PlanSettings, plan: Plan | None) -> str:
     text = ""
     if settings.white.design is None and not settings.prints_design_white:
-        text = "White garment: left as bare cloth by itself"
+        text = "White garment: left bare by itself"
     if plan is None or not plan.checks.is_current or not plan.checks.design_areas:
         return text
     areas = plan.checks.design_areas
