@@ -321,6 +321,15 @@ def test_highlight_white_is_a_channel_of_its_own_where_the_press_has_one(make):
     assert make(banners(), "direct", garment=BLACK).highlight is None
 
 
+def test_holes_are_cut_in_highlight_white_and_reckoned_against_the_whole_of_it(make):
+    holes = HoleSettings(Screen("round", 25, 52.5, 0.7), fine_mm=0)
+    request = make(banners(), "direct", garment=BLACK, holes=holes).request
+    plan = make_plan(replace(request, press=profiles.shipped("direct-highlight")))
+    whole, cut = plan.whole_measures.coverage["H"], plan.measures.coverage["H"]
+    assert cut == pytest.approx(0.7 * whole, rel=0.05)
+    assert whole * 200 * 300 == pytest.approx((100 + 60) * 30, rel=0.02)
+
+
 def test_underbase_and_highlight_scatter_together(make):
     """Kubelka 1948: two layers of white are one with the sum of their scatter."""
     profile = profiles.shipped("direct-highlight")

@@ -188,6 +188,11 @@ def test_white_is_shown_at_its_worst_nudged_and_put_back(heron, page, settle, qt
     qtbot.keyClick(heron.table, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     settle()
     assert (heron.seeing.missed.dx_mm, heron.seeing.missed.dy_mm) == (0.05, -0.05)
+    qtbot.keyClick(heron.table, Qt.Key.Key_PageUp, Qt.KeyboardModifier.AltModifier)
+    qtbot.keyClick(heron.table, Qt.Key.Key_PageUp, Qt.KeyboardModifier.AltModifier)
+    qtbot.keyClick(heron.table, Qt.Key.Key_PageDown, Qt.KeyboardModifier.AltModifier)
+    assert heron.seeing.missed.squeeze_mm == 0.02
+    assert "squeezed 0.02 mm" in heron.seeing.note.text()
     heron.actions_.by_key["nudge-back"].trigger()
     settle()
 

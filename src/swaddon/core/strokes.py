@@ -21,11 +21,22 @@ _BLOCK_PX = 64
 
 @dataclass(frozen=True)
 class Strokes:
-    """Thin strokes under the choke: mm of line that the guard gave white, mm that stay bare, and where (x, y in px)."""
+    """Thin strokes under the choke.
+
+    Attributes
+    ----------
+    saved_mm, bare_mm
+        Length of line that the guard gave white, and that stays bare.
+    bare_at
+        A place of the bare ones (x, y in px).
+    width_mm
+        Mean width of them all.
+    """
 
     saved_mm: float = 0.0
     bare_mm: float = 0.0
     bare_at: tuple[float, float] = (0.0, 0.0)
+    width_mm: float = 0.0
 
 
 def thin_strokes(figure: Plane, choke_px: float, least_px: float) -> tuple[Mask, Mask]:
@@ -171,7 +182,8 @@ def stroke_lengths(figure: Plane, thin: Mask, before: Plane, after: Plane, reach
     ridge = np.concatenate(ridges)
     width = max(1.0, 2 * float(ridge.mean()) - 0.5) if ridge.size else 1.0
     mm = mm_from_px(1, ppi) / width
-    return Strokes((lost - bare) * mm, bare * mm, place(bared) if bare else (0.0, 0.0))
+    at = place(bared) if bare else (0.0, 0.0)
+    return Strokes((lost - bare) * mm, bare * mm, at, mm_from_px(width, ppi))
 
 
 Box = tuple[slice, slice]

@@ -77,6 +77,8 @@ COMMANDS = (
     Command("nudge-right", "Look", "Nudge the white to the right", "Alt+Right"),
     Command("nudge-up", "Look", "Nudge the white up", "Alt+Up"),
     Command("nudge-down", "Look", "Nudge the white down", "Alt+Down"),
+    Command("squeeze-more", "Look", "Squeeze the white further out", "Alt+PgUp"),
+    Command("squeeze-less", "Look", "Squeeze the white less", "Alt+PgDown"),
     Command("nudge-back", "Look", "Put the white back in its place", "Alt+Home"),
     Command("-", "Look", ""),
     Command("scheme", "Look", "Light or dark surroundings", "Ctrl+L"),

@@ -1,5 +1,7 @@
 """How the print is looked at: the way of seeing, held keys, curtain, misregistration, and the loupe."""
 
+from dataclasses import replace
+
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 
@@ -13,7 +15,7 @@ from swaddon.ui.loupe import Loupe
 from swaddon.ui.proof_table import ProofTable, image_of
 from swaddon.ui.widgets import Choice, label
 
-NUDGE_MM = 0.05
+NUDGE_MM, SQUEEZE_MM = 0.05, 0.02
 _MARGIN_PX = 12
 
 
@@ -124,6 +126,10 @@ class Seeing(QObject):
 
     def nudge(self, right: int, down: int) -> None:
         self.miss(self.missed.moved(right * NUDGE_MM, down * NUDGE_MM))
+
+    def squeeze(self, further: int) -> None:
+        wider = max(0.0, round(self.missed.squeeze_mm + further * SQUEEZE_MM, 2))
+        self.miss(replace(self.missed, squeeze_mm=wider))
 
     def _tell_missed(self) -> None:
         m = self.missed

@@ -37,6 +37,8 @@ def handlers(bench: "Bench") -> dict[str, Callable[[], None]]:
         "nudge-right": lambda: bench.seeing.nudge(1, 0),
         "nudge-up": lambda: bench.seeing.nudge(0, -1),
         "nudge-down": lambda: bench.seeing.nudge(0, 1),
+        "squeeze-more": lambda: bench.seeing.squeeze(1),
+        "squeeze-less": lambda: bench.seeing.squeeze(-1),
         "nudge-back": lambda: bench.seeing.miss(Missed()),
         "fit": bench.table.fit_print,
         "fit-garment": bench.table.fit_garment,

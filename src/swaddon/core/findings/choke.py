@@ -97,8 +97,8 @@ def lost_lines(scene: Scene) -> Iterator[Finding]:
         return
     x, y = scene.mm(*lost.bare_at)
     text = (
-        f"A choke of {white.choke_mm:.2f} mm leaves {lost.bare_mm:.0f} mm of thin strokes without white: "
-        "they turn dull or vanish on this garment."
+        f"A choke of {white.choke_mm:.2f} mm leaves {lost.bare_mm:.0f} mm of strokes about {lost.width_mm:.2f} mm wide "
+        "without white: they turn dull or vanish on this garment."
     )
     if white.guard:
         fix, what = scene.with_white(choke_mm=round(white.choke_mm / 2, 2)), "Halve the choke"

@@ -58,7 +58,6 @@ class Scene:
     cmyk: NDArray[np.uint8]
     fade: Plane
     white: Plane
-    highlight: Plane | None
     otherwise: Mask | None
     edges: EdgeTrouble
     strokes: Strokes

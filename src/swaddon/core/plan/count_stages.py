@@ -38,7 +38,8 @@ def _whole_measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> 
     if done["cut"] is None:
         same: Measures = done["measure"]
         return same
-    return measure(done["separate"], done["whole white"], request.ppi, done["measure"].removed_px, done["highlight"])
+    whole, lights = done["whole white"], done["whole highlight"]
+    return measure(done["separate"], whole, request.ppi, done["measure"].removed_px, lights)
 
 
 def _hand(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[Hand, Hand]:
@@ -123,7 +124,6 @@ def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[
             screens=screens_of(request, laid),
             inspection=done["inspect"],
             white=done["white"],
-            highlight=done["highlight"],
             cmyk=done["inks"],
             fade=done["alpha"].white,
             otherwise=done["design"],
@@ -140,7 +140,11 @@ def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[
 COUNT_STAGES = (
     Stage("measure", 2, ("inspect", "fades", "inks", "white", "highlight"), lambda r: r.ppi, _measure, "Measuring"),
     Stage(
-        "whole measure", 1, ("separate", "whole white", "highlight", "cut", "measure"), lambda r: r.ppi, _whole_measure
+        "whole measure",
+        2,
+        ("separate", "whole white", "whole highlight", "cut", "measure"),
+        lambda r: r.ppi,
+        _whole_measure,
     ),
     Stage(
         "hand",
@@ -187,7 +191,6 @@ TROUBLE_STAGES = (
             "inks",
             "design",
             "white",
-            "highlight",
             "white check",
             "edges",
             "choke",
