@@ -40,10 +40,13 @@ class NodeErrors:
         ``float32 (NODES³, len(AMOUNTS))``: ΔE00 for every amount of white.
     apart
         ``float32 (NODES³,)``: ΔE00 of the node's colour to the garment.
+    best
+        ``float32 (NODES³,)``: least error that any amount of white gives.
     """
 
     errors: Errors
     apart: NDArray[np.float32]
+    best: NDArray[np.float32]
 
 
 def nodes() -> NDArray[np.float64]:
@@ -63,7 +66,7 @@ def node_errors(separation: Separation, table: Table, look: Appearance) -> NodeE
 
     fast.by_rows(len(rgb), solve)
     garment = lab_from_srgb8(look.garment)
-    return NodeErrors(out, delta_e_2000(lab_from_srgb8(rgb), garment).astype(np.float32))
+    return NodeErrors(out, delta_e_2000(lab_from_srgb8(rgb), garment).astype(np.float32), out.min(axis=1))
 
 
 def errors(
@@ -88,9 +91,9 @@ def errors(
     return found
 
 
-def least_white(error: Errors, allowed_shift: float) -> NDArray[np.float32]:
+def least_white(error: Errors, allowed_shift: float, best: NDArray[np.float32] | None = None) -> NDArray[np.float32]:
     """The smallest amount, 0..1, whose error is within ``allowed_shift`` of the least; between amounts, linear."""
-    most = error.min(axis=1) + np.float32(allowed_shift)
+    most = (error.min(axis=1) if best is None else best) + np.float32(allowed_shift)
     first = (error <= most[:, None]).argmax(axis=1)
     before = np.maximum(first - 1, 0)
     rows = np.arange(len(error))
@@ -105,7 +108,7 @@ def need_table(solved: NodeErrors, allowed_shift: float, least: float = 0.0, mos
 
     Smoothing must not spill white onto the garment's own colour: it fades out towards it, between ``_MATCH`` ΔE00.
     """
-    cube: NDArray[np.floating] = least_white(solved.errors, allowed_shift).reshape(NODES, NODES, NODES)
+    cube: NDArray[np.floating] = least_white(solved.errors, allowed_shift, solved.best).reshape(NODES, NODES, NODES)
     for axis in range(3):
         padded = np.pad(cube, [(1, 1) if index == axis else (0, 0) for index in range(3)], mode="edge")
         parts = [np.take(padded, range(shift, shift + NODES), axis) for shift in range(3)]

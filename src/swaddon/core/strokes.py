@@ -18,6 +18,9 @@ _DISC_UP_TO_PX = 16.0
 
 _BLOCK_PX = 64
 
+_QUICK_UP_TO_PX = 2.0
+"""Half-width up to which a disc of taps is slid over the whole sooner than over many pieces."""
+
 
 @dataclass(frozen=True)
 class Strokes:
@@ -78,7 +81,8 @@ def _less_than_a_disc(inside: Mask, half_width_px: float) -> tuple[Mask, Places,
     left = np.asarray(cv2.bitwise_and(inside, cv2.bitwise_not(held)), np.uint8)
     ys, xs = pixels(left)
     halo = 2 * side
-    for rows, columns in _strips(ys, xs, left.shape):
+    whole = (slice(0, left.shape[0]), slice(0, left.shape[1]))
+    for rows, columns in [whole] if half_width_px <= _QUICK_UP_TO_PX else _strips(ys, xs, left.shape):
         around, inner = _with_halo(rows, columns, halo)
         part = cv2.copyMakeBorder(inside[around], 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
         covered = _grown(_shrunk(part, half_width_px + 0.5), half_width_px + 0.75)

@@ -135,6 +135,11 @@ class Previewer:
             plane = self._memo(("level", key, step), partial(way, plane))
         return plane
 
+    def _gone(self, keys: Mapping[str, str], taken: Plane, level: int) -> Plane:
+        """Where knockouts took the pixel, at a level."""
+        whole = self._memo(("gone", keys["knockout"]), lambda: _gone(taken))
+        return self._level("taken" + keys["knockout"], whole, level)
+
     def _of_plan(self, plan: Plan, view: View) -> Layers:
         level = nearest_level(view, plan.ppi, plan.white_plane.shape)
         keys = plan.keys
@@ -147,7 +152,7 @@ class Previewer:
         share = self._memo(("share", keys["inks"], keys["white"]), partial(printed_share, plan.cmyk, plan.white_plane))
         return Layers(
             grid=self._level(keys["grid"], plan.grid, level, halve),
-            taken=self._level("taken" + keys["knockout"], _gone(plan.knocked.taken), level),
+            taken=self._gone(keys, plan.knocked.taken, level),
             cmyk=self._level(keys["inks"], plan.cmyk, level),
             white=self._level("white" + whites + repr(profile.hits), fine, level),
             share=self._level("share" + keys["inks"] + keys["white"], share, level),
@@ -192,7 +197,7 @@ class Previewer:
             design = self._level("design" + keys["design"], design, level, every_second)
         return _Stock(
             grid=self._level(keys["grid"], stock.grid, level, halve),
-            taken=self._level("taken" + keys["knockout"], _gone(stock.taken), level),
+            taken=self._gone(keys, stock.taken, level),
             treated=replace(treated, art=art, tone=tone),
             separated=self._level("separate" + keys["separate"], stock.separated, level),
             zones=zones,
