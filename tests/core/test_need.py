@@ -45,7 +45,7 @@ def test_the_error_is_that_of_the_optical_model(on_black):
     look = Appearance.of(BLACK, FILM)
     rgb = np.array([[200, 30, 40]])
     cmyk = np.array([[0.1, 0.9, 0.8, 0.0]])
-    error = need.errors(target_lab(rgb, FILM.separation), cmyk, look, target_lab(rgb, FILM.separation))[0]
+    error = need.errors(target_lab(rgb, FILM.separation), cmyk, look)[0]
     for index in (5, 20, len(need.AMOUNTS) - 1):
         seen = seen_bands(cmyk, np.array([need.AMOUNTS[index]]), _bands(BLACK), look)
         wanted = float(delta_e_2000(lab_from_bands(seen), target_lab(rgb, FILM.separation))[0])

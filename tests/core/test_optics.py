@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from swaddon.core import colour
 from swaddon.core.optics import Appearance, fine_white, seen, seen_bands, white_over
+from swaddon.core.separation import over_ground, transmittance
 from swaddon.io import profiles
 
 FILM = profiles.shipped("film")
@@ -70,3 +71,24 @@ def test_without_white_colours_vanish_on_black():
     yellow[..., 2] = 255
     bare = seen(yellow, np.zeros((1, 1), np.uint16), look)
     assert colour.lightness(tuple(int(v) for v in bare[0, 0])) < 15
+
+
+@given(st.tuples(*[st.floats(0, 1)] * 4), st.floats(0, 1), st.floats(0, 1))
+def test_inks_over_a_ground_are_the_filter_on_white_and_the_ground_without_ink(cmyk, ground, other):
+    """R·T + s·(1 − T) / (1 − s)·(1 − R): T on white, R without ink, never under the darkest print's s with all inks."""
+    look = Appearance.of((27, 27, 31), FILM)
+    filtered = transmittance(np.array(cmyk), look.primaries, look.yule_nielsen_n)
+    darkest, plane = look.primaries[-1], np.full(3, ground)
+    np.testing.assert_allclose(over_ground(filtered, np.ones(3), darkest), filtered, atol=1e-12)
+    np.testing.assert_allclose(over_ground(np.ones(3), plane, darkest), plane, atol=1e-12)
+    np.testing.assert_allclose(over_ground(darkest, plane, darkest), darkest, atol=1e-12)
+    low, high = (over_ground(filtered, np.full(3, level), darkest) for level in sorted((ground, other)))
+    assert (high >= low - 1e-12).all() or (filtered < darkest).any(), "a lighter ground never looks darker"
+
+
+def test_black_ink_on_a_black_shirt_is_a_black_print_and_no_darker():
+    look = Appearance.of((27, 27, 31), FILM)
+    black = seen_bands(np.ones(4), np.array(0.0), colour.bands_from_srgb8(look.garment), look)
+    np.testing.assert_allclose(black, look.primaries[-1], atol=1e-9)
+    navy = seen_bands(np.array([0.95, 0.9, 0.2, 0.4]), np.array(0.0), colour.bands_from_srgb8((31, 41, 68)), look)
+    assert 5 < float(colour.lab_from_bands(navy)[0]) < 14

@@ -65,7 +65,7 @@ def test_verdicts_agree_with_the_errors_they_come_from(compiled):
     found = verdicts(main, FILM.separation, FILM.white, TABLE, look, 3.0)
     rgb = np.array([c for c, _ in main], np.uint8)
     inks = interpolate(TABLE, rgb) / 255
-    error = errors(target_lab(rgb.astype(float), FILM.separation), inks, look, delta_lab(rgb))
+    error = errors(target_lab(rgb.astype(float), FILM.separation), inks, look)
     for item, row in zip(found, error, strict=True):
         assert item.bare == pytest.approx(float(row[0]))
         assert item.solid == pytest.approx(float(row[-1]))

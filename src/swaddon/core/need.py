@@ -18,7 +18,7 @@ from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_ba
 from swaddon.core.optics import Appearance, bleed, white_over
 from swaddon.core.profile import Separation, WhiteInk
 from swaddon.core.raster import Plane, Rgba
-from swaddon.core.separation import NODES, Table, separate, target_lab, transmittance
+from swaddon.core.separation import NODES, Table, over_ground, separate, target_lab, transmittance
 
 AMOUNTS = np.concatenate([np.linspace(0, 0.3, 13), np.linspace(0.35, 1.0, 14)])
 """Amounts of white that are tried: finer where a little white changes much."""
@@ -62,33 +62,24 @@ def node_errors(separation: Separation, table: Table, look: Appearance) -> NodeE
     inks = table.reshape(-1, 4) / 255
 
     def solve(part: slice) -> None:
-        out[part] = errors(target_lab(rgb[part], separation), inks[part], look, lab_from_srgb8(rgb[part]))
+        out[part] = errors(target_lab(rgb[part], separation), inks[part], look)
 
     fast.by_rows(len(rgb), solve)
     garment = lab_from_srgb8(look.garment)
     return NodeErrors(out, delta_e_2000(lab_from_srgb8(rgb), garment).astype(np.float32), out.min(axis=1))
 
 
-def errors(
-    target: NDArray[np.floating], inks: NDArray[np.floating], look: Appearance, drawn: NDArray[np.floating]
-) -> Errors:
-    """E(w) of colours: CIELAB aims ``(n, 3)`` and inks 0..1 ``(n, 4)``; ``float32 (n, len(AMOUNTS))``.
-
-    Without white, ink that matches the cloth is not seen on it: the error there is no more than that of the bare cloth
-    to the colour as it was ``drawn`` (CIELAB, before its black is lifted to the darkest print). The filter model has no
-    surface reflection, so it would call black ink on a black shirt too dark and lift it with white.
-    """
+def errors(target: NDArray[np.floating], inks: NDArray[np.floating], look: Appearance) -> Errors:
+    """E(w) of colours: CIELAB aims ``(n, 3)`` and inks 0..1 ``(n, 4)``; ``float32 (n, len(AMOUNTS))``."""
     filtered = transmittance(np.asarray(inks, np.float64), look.primaries, look.yule_nielsen_n)[:, None, :]
     ground = np.asarray(bands_from_srgb8(look.garment), np.float64)
-    scatter = (AMOUNTS * look.scatter)[None, :, None]
+    scatter, darkest = (AMOUNTS * look.scatter)[None, :, None], look.primaries[-1]
     if look.white_under:
         through = bleed(AMOUNTS, look)[None, :, None]
-        seen = white_over(ground, scatter) * (through + (1 - through) * filtered)
+        seen = over_ground(filtered, white_over(ground, scatter), darkest, through)
     else:
-        seen = white_over(ground * filtered, scatter)
-    found = delta_e_2000(lab_from_bands(seen), target[:, None, :]).astype(np.float32)
-    found[:, 0] = np.minimum(found[:, 0], delta_e_2000(lab_from_bands(ground), drawn))
-    return found
+        seen = white_over(over_ground(filtered, ground, darkest), scatter)
+    return np.asarray(delta_e_2000(lab_from_bands(seen), target[:, None, :]), np.float32)
 
 
 def least_white(error: Errors, allowed_shift: float, best: NDArray[np.float32] | None = None) -> NDArray[np.float32]:

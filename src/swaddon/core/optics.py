@@ -1,8 +1,9 @@
 """What will be seen: cloth, white as scattering film, inks as filters.
 
 White over a ground Rg is Kubelka-Munk with no absorption (Kubelka 1948): R = (Rg + (1 − Rg)·S·X) / (1 + (1 − Rg)·S·X)
-per band; S·X is the scatter of one full hit × amount. Inks multiply it by their transmittance T (Neugebauer). White
-that ends up on top of the colour is computed as such: it covers cloth × T.
+per band; S·X is the scatter of one full hit × amount. Inks multiply it by their transmittance T (Neugebauer), and their
+surface reflects what no ground can take away (``separation.over_ground``). White that ends up on top of the colour is
+computed as such: it covers cloth and colour.
 """
 
 from dataclasses import dataclass
@@ -16,7 +17,7 @@ from swaddon.core import fast
 from swaddon.core.colour import SRGB_FROM_BANDS, Rgb, bands_from_srgb8, encode_table
 from swaddon.core.profile import PressProfile
 from swaddon.core.raster import Plane
-from swaddon.core.separation import transmittance
+from swaddon.core.separation import gloss, over_ground, transmittance
 
 FULL_WHITE = 32640
 """Value of a fine white plane at full coverage; highlight white on a full underbase makes it more."""
@@ -75,9 +76,9 @@ def seen_bands(
     filtered = transmittance(cmyk, look.primaries, look.yule_nielsen_n)
     amount = (white * look.scatter)[..., None]
     if not look.white_under:
-        return white_over(ground * filtered, amount)
+        return white_over(over_ground(filtered, ground, look.primaries[-1]), amount)
     share = (bleed(white, look) if through is None else through)[..., None]
-    return white_over(ground, amount) * (share + (1 - share) * filtered)
+    return over_ground(filtered, white_over(ground, amount), look.primaries[-1], share)
 
 
 def bleed(white: NDArray[np.floating], look: Appearance) -> NDArray[np.float64]:
@@ -197,7 +198,8 @@ def seen(
         white.shape[0],
         lambda rows: kernels.seen(
             cmyk[rows], white[rows], texture[rows], part[rows], bled[rows], bands, roots, look.yule_nielsen_n,
-            np.float32(look.scatter), look.white_under, matrix, encode_table(), out[rows],
+            np.float32(look.scatter), look.white_under, gloss(look.primaries[-1]).astype(np.float32), matrix,
+            encode_table(), out[rows],
         ),
     )  # fmt: skip
     return out

@@ -58,6 +58,34 @@ def transmittance(cmyk: np.ndarray, primaries: np.ndarray, n: float) -> np.ndarr
     return (demichel_weights(cmyk) @ primaries ** (1 / n)) ** n
 
 
+def gloss(darkest: np.ndarray) -> NDArray[np.float64]:
+    """s / (1 − s) of the darkest print's band reflectances s, which are taken for surface reflection alone."""
+    return np.asarray(darkest / (1 - darkest), np.float64)
+
+
+def over_ground(
+    filtered: np.ndarray, ground: np.ndarray, darkest: np.ndarray, through: np.ndarray | float = 0.0
+) -> NDArray[np.float64]:
+    """Band reflectances of inks over a ground that is not white: R·T + s·(1 − T) / (1 − s)·(1 − R).
+
+    T was measured on white, with the inks' surface reflection in it; the darkest print s is hardly anything else. On
+    white (R = 1) only T is left; on black cloth black ink stays at s instead of turning blacker than any print.
+
+    Parameters
+    ----------
+    filtered
+        T, from :func:`transmittance`.
+    ground
+        R, 0..1, cloth or white on it.
+    darkest
+        s: the print of all inks on white.
+    through
+        Share of light, 0..1, that passes the inks unfiltered.
+    """
+    surface = gloss(darkest) * (1 - filtered) * (1 - ground)
+    return np.asarray(ground * (through + (1 - through) * filtered) + surface)
+
+
 @lru_cache(maxsize=8)
 def inverse_table(separation: Separation, ground: Ground | None = None) -> Table:
     """The inverse of the forward model on an sRGB grid.
@@ -85,8 +113,7 @@ def inverse_table(separation: Separation, ground: Ground | None = None) -> Table
 def solved(rgb: np.ndarray, separation: Separation, ground: Ground | None = None) -> np.ndarray:
     """Inks, ``float64 (n, 4)``, 0..1, of some colours (sRGB 0..255, ``(n, 3)``); ``ground`` as in the table."""
     target = target_lab(rgb, separation)
-    primaries = separation.primaries() * (1.0 if ground is None else np.asarray(ground))
-    solve = partial(_solve_cmy, target, primaries=primaries, n=separation.yule_nielsen_n)
+    solve = partial(_solve_cmy, target, separation=separation, ground=np.asarray(ground or (1.0, 1.0, 1.0)))
     first = solve(np.zeros(len(rgb)))
     grey = first.min(axis=1)
     room = max(1 - separation.black_start, 1e-6)
@@ -100,14 +127,18 @@ def target_lab(rgb: np.ndarray, separation: Separation) -> np.ndarray:
     return lab_from_bands(darkest + (1 - darkest) * bands_from_srgb8(rgb))
 
 
-def _solve_cmy(target: np.ndarray, black: np.ndarray, primaries: np.ndarray, n: float, steps: int = 11) -> np.ndarray:
+def _solve_cmy(
+    target: np.ndarray, black: np.ndarray, separation: Separation, ground: np.ndarray, steps: int = 11
+) -> np.ndarray:
     """C, M, Y in 0..1 that come nearest to the CIELAB target with black given; hue counts most."""
+    primaries, n = separation.primaries(), separation.yule_nielsen_n
     weight = _lch_weights(target)
     cmy = np.clip(1 - (target[:, :1] / 100) * np.ones((1, 3)), 0.02, 0.98)
     damping = np.full(len(target), 1e-2)
 
     def residual(trial: np.ndarray) -> np.ndarray:
-        seen = lab_from_bands(transmittance(np.column_stack([trial, black]), primaries, n))
+        filtered = transmittance(np.column_stack([trial, black]), primaries, n)
+        seen = lab_from_bands(over_ground(filtered, ground, primaries[-1]))
         return np.einsum("nij,nj->ni", weight, seen - target)
 
     current = residual(cmy)

@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from swaddon.core.colour import Rgb, bands_from_srgb8, hex_from_rgb, lab_from_srgb8
+from swaddon.core.colour import Rgb, bands_from_srgb8, hex_from_rgb
 from swaddon.core.need import AMOUNTS, Errors, errors, highlight_table, least_white
 from swaddon.core.optics import Appearance
 from swaddon.core.profile import Separation, WhiteInk
@@ -70,10 +70,10 @@ def verdicts(
     if not colours:
         return ()
     rgb = np.array([colour for colour, _ in colours], np.uint8)
-    target, drawn = target_lab(rgb.astype(np.float64), separation), lab_from_srgb8(rgb)
+    target = target_lab(rgb.astype(np.float64), separation)
     r, g, b = bands_from_srgb8(look.garment).tolist()
     usual, strong = interpolate(table, rgb) / 255, solved(rgb.astype(np.float64), separation, (r, g, b))
-    error, stronger = errors(target, usual, look, drawn), errors(target, strong, look, drawn)
+    error, stronger = errors(target, usual, look), errors(target, strong, look)
     need = least_white(error, allowed_shift)
     lights = interpolate(np.repeat(highlight_table(ink)[..., None], 4, axis=3), rgb)[:, 0]
     return tuple(

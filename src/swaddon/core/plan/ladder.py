@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8
+from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands
 from swaddon.core.optics import Appearance, both_whites, printed_share, seen, seen_bands
 from swaddon.core.plan.engine import Run
 from swaddon.core.plan.ink_stages import fade_tables
@@ -77,8 +77,6 @@ def _colours(plan: Plan, limit: float) -> tuple[Rgb | None, float, tuple[Rgb, ..
     ground = np.asarray(bands_from_srgb8(request.settings.garment), np.float64)
     light = lab_from_bands(seen_bands(inks, under.astype(np.float64), ground, look))
     off = delta_e_2000(light, target_lab(rgb.astype(np.float64), request.profile.separation))
-    cloth = delta_e_2000(lab_from_bands(ground), lab_from_srgb8(rgb))
-    off = np.where(under, off, np.minimum(off, cloth))
     worst = int(np.argmax(off))
     return colours[worst], float(off[worst]), tuple(c for c, has in zip(colours, under, strict=True) if not has)
 

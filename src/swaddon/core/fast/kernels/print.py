@@ -178,16 +178,19 @@ def count(cmyk, white, out):
 
 @njit(
     types.void(
-        image, reads(u16, 2), plane, plane, plane, reads(f32, 1), reads(f32, 2), f64, f32, flag, reads(f32, 2),
-        reads(u8, 1), image_out,
+        image, reads(u16, 2), plane, plane, plane, reads(f32, 1), reads(f32, 2), f64, f32, flag, reads(f32, 1),
+        reads(f32, 2), reads(u8, 1), image_out,
     ),
     **OPTIONS,
 )  # fmt: skip
-def seen(cmyk, white, cloth, share, through, cloth_bands, roots, power, scatter, white_under, to_srgb, encode, out):
+def seen(
+    cmyk, white, cloth, share, through, cloth_bands, roots, power, scatter, white_under, gloss, to_srgb, encode, out
+):  # fmt: skip
     """sRGB of cloth, white and inks; see ``optics.seen_plain``."""
     weights = np.empty(16, np.float32)
     one = np.float32(1)
     filtered = np.ones(3, np.float32)
+    surface = np.zeros(3, np.float32)
     ground = np.empty(3, np.float32)
     last = -1
     top = np.float32(encode.size - 1)
@@ -216,6 +219,7 @@ def seen(cmyk, white, cloth, share, through, cloth_bands, roots, power, scatter,
                     for index in range(16):
                         total += weights[index] * roots[index, band]
                     filtered[band] = total * total if power == 2.0 else total**power
+                    surface[band] = gloss[band] * (one - filtered[band])
             lift = np.float32(cloth[y, x]) / np.float32(128)
             hiding = min(np.float32(white[y, x]) * whole / np.float32(32640), one + one) * scatter
             printed = np.float32(part) / np.float32(255)
@@ -224,11 +228,11 @@ def seen(cmyk, white, cloth, share, through, cloth_bands, roots, power, scatter,
                 bare = min(cloth_bands[band] * lift, one)
                 base = bare
                 if not white_under:
-                    base *= filtered[band]
+                    base = base * filtered[band] + surface[band] * (one - base)
                 spread = (one - base) * hiding
                 base = (base + spread) / (one + spread)
                 if white_under:
-                    base *= bled + (one - bled) * filtered[band]
+                    base = base * (bled + (one - bled) * filtered[band]) + surface[band] * (one - base)
                 ground[band] = printed * base + (one - printed) * bare
             for c in range(3):
                 light = to_srgb[c, 0] * ground[0] + to_srgb[c, 1] * ground[1] + to_srgb[c, 2] * ground[2]
