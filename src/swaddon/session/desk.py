@@ -175,11 +175,13 @@ class Desk:
         self._files.submit(lambda: None).result()
 
     def stop(self) -> None:
-        """End all background work."""
+        """End all background work and let go of what it made."""
         self._planner.stop()
         self._drawer.stop()
         self._finder.stop()
         self._files.shutdown(wait=True, cancel_futures=True)
+        self._cache.clear()
+        self.plan = self.yardstick = self.regions = None
 
     def in_background(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         """File work off the interface; ``PlanError`` becomes a sentence, anything else a report."""

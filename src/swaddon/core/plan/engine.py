@@ -66,6 +66,12 @@ class Cache:
                 _, (_, dropped) = self._entries.popitem(last=False)
                 self._bytes -= dropped
 
+    def clear(self) -> None:
+        """Let go of everything."""
+        with self._lock:
+            self._entries.clear()
+            self._bytes = 0
+
     @property
     def size_bytes(self) -> int:
         return self._bytes
