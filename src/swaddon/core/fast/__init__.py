@@ -32,7 +32,7 @@ def compiled() -> ModuleType | None:
 
 def is_compiled(cache_dir: Path) -> bool:
     """Whether :func:`compile_all` has finished for this code and this compiler in ``cache_dir``."""
-    return (_home(cache_dir) / "complete").is_file()
+    return _marker(cache_dir).is_file()
 
 
 def enable(cache_dir: Path) -> bool:
@@ -59,15 +59,24 @@ def compile_all(cache_dir: Path) -> None:
         module = _load(cache_dir)
         with _out_of_sight("scipy"):
             module.load_all()
-        (_home(cache_dir) / "complete").write_text("compiled\n")
+        _marker(cache_dir).write_text("compiled\n")
         _state["kernels"] = module
+
+
+def _sources() -> list[Path]:
+    return sorted(Path(__file__).resolve().with_name("kernels").glob("*.py"))
 
 
 @cache
 def _fingerprint() -> str:
-    files = sorted(Path(__file__).with_name("kernels").glob("*.py"))
-    source = b"".join(file.read_bytes() for file in files)
+    source = b"".join(file.read_bytes() for file in _sources())
     return hashlib.sha256(source + version("numba").encode()).hexdigest()[:16]
+
+
+def _marker(cache_dir: Path) -> Path:
+    """The file that says "compiled": numba keeps its work by each source's place and time, so this one does too."""
+    places = "\n".join(f"{file} {file.stat().st_mtime_ns}" for file in _sources())
+    return _home(cache_dir) / f"complete-{hashlib.sha256(places.encode()).hexdigest()[:16]}"
 
 
 def _home(cache_dir: Path) -> Path:
