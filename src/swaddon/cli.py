@@ -98,7 +98,8 @@ def plan(
     choke: Annotated[
         str | None,
         typer.Option(
-            help="How far white under colour is pulled in, in mm or in; auto: the recommended. Default: the profile's."
+            help="How far white under colour is pulled in, in mm or in; auto: what does least harm; no-peek: what "
+            "hides white whatever the registration. Default: the profile's."
         ),
     ] = None,
     registration: Annotated[
@@ -186,7 +187,7 @@ def plan(
         raise ValueError(f"--out “{out}” is a file: give a folder")
     if report is not None and (report.is_dir() or report.suffix.lower() not in (".html", ".htm")):
         raise ValueError(f"--report “{report}” is not an HTML file: give a name that ends in .html")
-    _run(ordering.request(order, _load_kernels), out, report, as_json, mirror_files, choke == "auto")
+    _run(ordering.request(order, _load_kernels), out, report, as_json, mirror_files, choke == ordering.LEAST_HARM)
 
 
 def _load_kernels() -> None:

@@ -256,6 +256,9 @@ def test_registration_squeeze_and_verdict_by_option(compiled, capsys, badge_file
     worst = plan_of(capsys, *base, "--registration", "0.2mm:worst", "--squeeze", "0.05mm", "--choke", "auto")
     assert worst["choke"]["recommended_mm"] == pytest.approx(0.25, abs=0.011)
     assert worst["white"]["choke_mm"] == worst["choke"]["recommended_mm"]
+    hidden = plan_of(capsys, *base, "--registration", "0.1mm", "--squeeze", "0.05mm", "--choke", "no-peek")
+    assert hidden["white"]["choke_mm"] == hidden["choke"]["no_peek_mm"] == 0.25  # 2 × 0.1 + 0.05
+    assert hidden["choke"]["recommended_mm"] < 0.25
     ash = plan_of(capsys, str(badge_file), "--width", "1in", "--garment", "#c8d7eb", "--process", "direct",
                   "--white", "none", "--strengthen")  # fmt: skip
     assert ash["verdict"]["enough"] == "strengthen"

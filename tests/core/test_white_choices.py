@@ -4,6 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from tests.conftest import badge
 
 from swaddon.core import need, register, underbase
@@ -16,6 +18,7 @@ from swaddon.core.plan.stages import make_plan
 from swaddon.core.profile import Registration
 from swaddon.core.screen import Screen
 from swaddon.core.separation import NODES, interpolate, inverse_table
+from swaddon.core.units import px_from_mm
 from swaddon.io import profiles
 
 FILM = profiles.shipped("film")
@@ -200,6 +203,22 @@ def test_the_worst_case_and_the_squeeze_move_the_recommended_choke():
     assert squeezed == pytest.approx(calm + 0.1, abs=0.011)
     assert Registration(0.1, 0.05).reach_mm == pytest.approx(0.25)
     assert Registration(0.1, 0.05, is_worst_case=True).reach_mm == pytest.approx(0.15)
+
+
+@given(st.floats(0, 0.5), st.floats(0, 0.3), st.booleans())
+def test_the_choke_without_peek_reaches_as_far_as_white_may_come_to_lie(sigma_mm, squeeze_mm, is_worst_case):
+    meets = Registration(sigma_mm, squeeze_mm, is_worst_case)
+    assert meets.reach_mm - 1e-6 <= meets.no_peek_mm <= meets.reach_mm + 0.01
+
+
+def test_no_peek_on_the_one_head_press_is_the_usual_start_of_about_3_px_and_leaves_no_peek(make):
+    """Common practice, no source: 3 px is the usual start on one-head machines."""
+    assert FILM.registration.no_peek_mm == 0.21
+    assert px_from_mm(FILM.registration.no_peek_mm, 300) == pytest.approx(3, abs=0.6)
+    plan = make(banners(), garment=BLACK, white=WhiteSettings(choke_mm=FILM.registration.no_peek_mm))
+    assert "peek" not in {finding.code for finding in plan.findings}
+    less = replace(plan.request.settings, white=WhiteSettings(choke_mm=0.15))
+    assert "peek" in {finding.code for finding in make_plan(replace(plan.request, settings=less)).findings}
 
 
 def test_entered_registration_takes_the_place_of_the_profiles(make):

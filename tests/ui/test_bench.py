@@ -118,8 +118,8 @@ def test_garment_and_choke_change_the_shirt_and_the_numbers(heron, settle, qtbot
     settle()
     assert heron.session.job.settings.white.choke_mm > 0.5
     assert heron.desk.plan.measures.coverage["W"] < before
-    assert "px at 300 ppi" in heron.pages["white"].choke.field.effect
-    assert "white" in heron.pages["white"].choke.field.effect
+    assert "px at 300 ppi" in heron.pages["white"].choke.told.text()
+    assert "white" in heron.pages["white"].choke.told.text()
 
 
 def test_undo_and_redo_by_keyboard(heron, settle, qtbot):

@@ -42,13 +42,13 @@ def test_every_way_of_laying_white_shows_its_own_controls(heron, page, settle):
         visible = {key for key, part in every.items() if part.isVisible()}
         assert visible == {id(part) for part in parts}
         assert page.choke.row.isEnabled() is (mode not in ("none", "only"))
-    assert "not pulled in" in page.choke.field.effect
+    assert "not pulled in" in page.choke.told.text()
     assert next(m.amount for m in heron.desk.plan.materials if m.kind == "colour") == 0
 
 
 def test_hits_are_counted_and_set_one_by_one(heron, page, settle, qtbot):
     before = next(m.amount for m in heron.desk.plan.materials if m.kind == "white")
-    assert page.amount.hits.head.text() == "+ Hits of white: 100% + 100%"
+    assert page.amount.hits.head.text() == "+ Hits: 100% + 100%"
     page.amount.hits.head.click()
     assert page.amount.count.isVisible()
     type_into(qtbot, page.amount.hit_slides[1].field, "50 %")
@@ -141,10 +141,10 @@ def test_registration_squeeze_and_the_screens_choke_are_entered(heron, page, set
     assert "worst 0.20 mm" in page.choke.meets.head.text()
     assert not page.choke.screen.isVisible()
     type_into(qtbot, page.choke.other, "1440")
-    assert "at 1440" in page.choke.field.effect
+    assert "at 1440" in page.choke.told.text()
     type_into(qtbot, page.choke.other, "few")
     assert "is not a number" in page.choke.other.toolTip()
-    assert "at 1440" in page.choke.field.effect
+    assert "at 1440" in page.choke.told.text()
 
 
 def test_the_verdict_opens_a_table_of_the_main_colours(heron, page, settle):

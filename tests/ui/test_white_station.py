@@ -35,7 +35,12 @@ def test_the_recommended_choke_is_taken_and_grows_with_registration(heron, settl
     heron.go_to_station("white")
     page = heron.pages["white"]
     first = heron.desk.plan.choke.recommended_mm
-    assert page.choke.recommend.text() == f"Use {first:.2f} mm"
+    assert page.choke.recommend.text() == f"Least harm {first:.2f} mm"
+    assert page.choke.no_peek.text() == "No peek 0.21 mm"  # 2 × σ 0.08 mm and 0.05 mm of squeeze
+    page.choke.no_peek.click()
+    settle()
+    assert heron.session.job.settings.white.choke_mm == 0.21
+    assert not page.choke.no_peek.isEnabled()
     page.choke.recommend.click()
     settle()
     assert heron.session.job.settings.white.choke_mm == first
@@ -48,7 +53,7 @@ def test_the_recommended_choke_is_taken_and_grows_with_registration(heron, settl
     assert heron.session.job.settings.white.choke_mm == pytest.approx(first + 0.01)
     page.choke.guard.click()
     assert heron.session.job.settings.white.guard is False
-    assert "at 720" in page.choke.field.effect
+    assert "at 720" in page.choke.told.text()
     settle()
 
 

@@ -95,7 +95,7 @@ def chart(qtbot) -> CurveChart:
     qtbot.addWidget(made)
     made.resize(300, 84)
     made.show()
-    made.show_curves([Line("harm", tuple((x / 10, (x / 10 - 0.2) ** 2) for x in range(7)))], 0.3, 0.2)
+    made.show_curves([Line("harm", tuple((x / 10, (x / 10 - 0.2) ** 2) for x in range(7)))], 0.3, 0.2, 0.4)
     return made
 
 
@@ -123,7 +123,7 @@ def test_a_curve_is_walked_by_keyboard_within_its_ends(chart, qtbot):
     for _ in range(70):
         qtbot.keyClick(chart, Qt.Key.Key_Left)
     assert min(moved) == 0
-    assert "recommended 0.2 mm" in chart.accessibleDescription()
+    assert "recommended 0.2 mm, safe 0.4 mm" in chart.accessibleDescription()
 
 
 def test_an_empty_curve_says_so_and_takes_no_drag(chart, qtbot):

@@ -124,6 +124,11 @@ class Registration:
         """How far white may come to lie outside its place: the worst error, or two σ (assumed), and the squeeze."""
         return self.sigma_mm * (1 if self.is_worst_case else 2) + self.squeeze_mm
 
+    @property
+    def no_peek_mm(self) -> float:
+        """The least choke, in hundredths of a millimetre, beyond which white does not reach."""
+        return math.ceil(self.reach_mm * 100 - 1e-6) / 100
+
 
 @dataclass(frozen=True)
 class Supply:

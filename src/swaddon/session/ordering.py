@@ -21,6 +21,8 @@ from swaddon.session.job import Job, first_settings, request_for
 
 LONGEST_MM = 5000
 PROCESSES = ("film", "direct", "toner-onepass")
+LEAST_HARM, NO_PEEK = CHOKES = ("auto", "no-peek")
+"""Words that stand for a recommended choke."""
 
 
 @dataclass(frozen=True)
@@ -82,6 +84,9 @@ def request(order: Order, meanwhile: Callable[[], None]) -> PlanRequest:
     settings = stored.settings if stored is not None else first_settings(press)
     settings = replace(settings, **changes)
     settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
+    if order.choke == NO_PEEK:
+        hidden_mm = settings.registration(press).no_peek_mm
+        settings = replace(settings, white=replace(settings.white, choke_mm=hidden_mm))
     settings = _placed(order, artwork, settings)
     if order.region_file is not None:
         from swaddon.session import region_file
@@ -155,7 +160,7 @@ def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
         changes["strengthen"] = order.strengthen
     if order.whole_sheet is not None:
         changes["whole_sheet"] = order.whole_sheet
-    if order.choke is not None and order.choke != "auto":
+    if order.choke is not None and order.choke not in CHOKES:
         changes["choke_mm"] = parse.length_mm(order.choke, "--choke", 0, 2)
     if order.design_white is not None:
         changes["design"] = order.design_white

@@ -179,7 +179,8 @@ def _charts(plan: Plan) -> str:
     if harm and white.mode not in ("none", "only"):
         parts.append(
             f"<p>For a registration error ({kind}) of {meets.sigma_mm:.2f} mm "
-            f"a choke of {plan.choke.recommended_mm:.2f} mm does the least harm; "
+            f"a choke of {plan.choke.recommended_mm:.2f} mm does the least harm; from {meets.no_peek_mm:.2f} mm on "
+            "white stays hidden; "
             f"this plan has {white.choke_mm:.2f} mm.</p>"
         )
         parts.append(_chart(harm, white.choke_mm, "Harm in ΔE·mm² against choke in mm"))

@@ -24,28 +24,37 @@ class CurveChart(QWidget):
     def __init__(self, name: str, unit: str, step: float) -> None:
         super().__init__()
         self.setAccessibleName(name)
-        self.setFixedHeight(84)
+        self.setFixedHeight(76)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._unit, self._step = unit, step
         self._lines: tuple[Line, ...] = ()
         self._today: float | None = None
         self._best: float | None = None
+        self._safe: float | None = None
         self._told = ""
         self._most = (1.0, 1.0)
 
     def show_curves(
-        self, lines: Sequence[Line], today: float | None, best: float | None = None, told: str = ""
+        self,
+        lines: Sequence[Line],
+        today: float | None,
+        best: float | None = None,
+        safe: float | None = None,
+        told: str = "",
     ) -> None:
-        """Show lines with today's place on the axis, what is told of it, and, where there is one, the best."""
-        self._lines, self._today, self._best, self._told = tuple(lines), today, best, told
+        """Show lines with today's place on the axis and what is told of it; perhaps the best place and a safe one."""
+        self._lines, self._today, self._best, self._safe, self._told = tuple(lines), today, best, safe, told
         points = [point for line in self._lines for point in line.points]
         self._most = (
             max((x for x, _ in points), default=1.0) or 1.0,
             max((y for _, y in points), default=1.0) or 1.0,
         )
-        at = "" if today is None else f"today {today:g} {self._unit}" + (f", {told}" if told else "")
-        self.setAccessibleDescription(at + ("" if best is None else f", recommended {best:g} {self._unit}"))
+        today_told = "" if today is None else f"today {today:g} {self._unit}" + (f", {told}" if told else "")
+        advice = [
+            f", {name} {at:g} {self._unit}" for name, at in (("recommended", best), ("safe", safe)) if at is not None
+        ]
+        self.setAccessibleDescription(today_told + "".join(advice))
         self.update()
 
     def _area(self) -> QRectF:
@@ -92,10 +101,14 @@ class CurveChart(QWidget):
             painter.drawText(
                 QPointF(area.right() - painter.fontMetrics().horizontalAdvance(self._told), 13), self._told
             )
-        if self._best is not None:
-            at = self._at(min(self._best, self._most[0]), self._height(self._best))
-            painter.setPen(QPen(QColor(scheme.gain), 2))
-            painter.drawLine(QPointF(at.x(), area.bottom()), QPointF(at.x(), area.top()))
+        for value, pen in (
+            (self._safe, QPen(QColor(scheme.quiet), 1, Qt.PenStyle.DashLine)),
+            (self._best, QPen(QColor(scheme.gain), 2)),
+        ):
+            if value is not None:
+                x = self._at(min(value, self._most[0]), 0).x()
+                painter.setPen(pen)
+                painter.drawLine(QPointF(x, area.bottom()), QPointF(x, area.top()))
         if self._today is not None:
             at = self._at(min(self._today, self._most[0]), self._height(self._today))
             painter.setPen(QPen(QColor(scheme.panel), 2))

@@ -10,7 +10,7 @@ from swaddon.core.findings import Finding
 from swaddon.ui import theme
 from swaddon.ui.widgets import button, label, row
 
-_LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 84, 188, 300
+_LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 188, 300
 
 SIGNS = {
     "stop": ("octagon-alert", "Stop"),

@@ -1,8 +1,8 @@
-"""A part of a sheet that is folded away behind its head."""
+"""Parts of a sheet that are folded away behind their heads."""
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from swaddon.ui.widgets import GRID, button, row
+from swaddon.ui.widgets import GRID, button, column, row
 
 
 class Fold(QWidget):
@@ -16,13 +16,24 @@ class Fold(QWidget):
         self.head.setStyleSheet("padding-left: 0;")
         self.head.toggled.connect(self._turned)
         self.content.hide()
+        self.content.setContentsMargins(0, 0, 0, GRID)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(GRID)
-        layout.addWidget(row(self.head, 1))
+        self._line = row(self.head, 1)
+        layout.addWidget(self._line)
         layout.addWidget(content)
         self._told = ""
         self.show_told("")
+
+    def give_head(self) -> QWidget:
+        """The head, for a line that it shares; what is folded stays here."""
+        self._line.hide()
+        return self.head
+
+    def setVisible(self, visible: bool) -> None:
+        super().setVisible(visible)
+        self.head.setVisible(visible)
 
     def show_told(self, text: str) -> None:
         self._told = text
@@ -32,3 +43,8 @@ class Fold(QWidget):
         self.content.setVisible(is_open)
         self.head.setText(f"{'−' if is_open else '+'} {self._title}" + (f": {self._told}" if self._told else ""))
         self.head.setAccessibleName(f"{self._title} {self._told}, {'open' if is_open else 'closed'}".replace("  ", " "))
+
+
+def side_by_side(*folds: Fold) -> QWidget:
+    """Folds whose heads share a line; each opens under it."""
+    return column(row(*(fold.give_head() for fold in folds), 1, spacing=3 * GRID), *folds, spacing=0)

@@ -25,9 +25,9 @@ def peek(scene: Scene) -> Iterator[Finding]:
     if area_mm2 < _EDGE_AT_LEAST_MM2 or is_white(scene.settings.garment) or white.choke_mm == 0:
         return
     meets = scene.settings.registration(scene.profile)
-    by_mm = meets.reach_mm - white.choke_mm
-    if by_mm <= 0:
+    if white.choke_mm >= meets.no_peek_mm:
         return
+    by_mm = meets.reach_mm - white.choke_mm
     too_little = _should_change(scene) and white.choke_mm < scene.choke.recommended_mm
     x, y = scene.mm(*place(scene.edges.peek))
     text = (
@@ -35,7 +35,7 @@ def peek(scene: Scene) -> Iterator[Finding]:
         f"other by {meets.reach_mm - meets.squeeze_mm:.2f} mm and the press squeezes {meets.squeeze_mm:.2f} mm."
     )
     severity: Severity = "look" if too_little else "note"
-    better = scene.choke.recommended_mm if too_little else round(meets.reach_mm, 2)
+    better = scene.choke.recommended_mm if too_little else meets.no_peek_mm
     fix = scene.with_white(choke_mm=better)
     yield Finding("peek", severity, text, x, y, area_mm2, "mm²", fix, f"Choke {better:g} mm")
 

@@ -170,13 +170,14 @@ def _fine(fine: Fine | None) -> dict[str, float] | None:
 
 
 def choke(plan: Plan) -> dict[str, Any]:
-    """The recommended choke, and the harm of peeking white and bare rims against choke, in ΔE·mm²."""
+    """Both recommended chokes, and the harm of peeking white and bare rims against choke, in ΔE·mm²."""
     curve = plan.choke
     points = [
         {"choke_mm": round(float(c), 2), "peek": round(float(p), 2), "rim": round(float(r), 2)}
         for c, p, r in zip(curve.choke_mm[::5], curve.peek[::5], curve.rim[::5], strict=True)
     ]
-    return {"recommended_mm": curve.recommended_mm, "curve": points}
+    no_peek_mm = plan.request.settings.registration(plan.request.profile).no_peek_mm
+    return {"recommended_mm": curve.recommended_mm, "no_peek_mm": no_peek_mm, "curve": points}
 
 
 def verdict(plan: Plan) -> dict[str, Any]:

@@ -8,7 +8,7 @@ from swaddon.core.plan.settings import FixedWhite
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.ui.charts import CurveChart
-from swaddon.ui.fold import Fold
+from swaddon.ui.fold import Fold, side_by_side
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
 from swaddon.ui.stations.white.ladder import Ladder
@@ -55,9 +55,7 @@ class AmountField(QWidget):
         self._build_hits()
         self.field = Field(
             "White under colour",
-            column(
-                self.mode, self.limit, self.ladder, self.shift, self.curve, self.limits, self.strengthen, spacing=3
-            ),
+            column(self.mode, self.limit, self.ladder, self.shift, self.curve, self.strengthen, spacing=3),
             _WHY_MODE,
         )  # fmt: skip
         self.verdict = label("", "effect", wrap=True)
@@ -65,7 +63,7 @@ class AmountField(QWidget):
         self.colours.clicked.connect(self._show_colours)
         told = row(self.verdict, self.colours)
         told.layout().setStretch(0, 1)
-        for part in (self.field, told, self.hits):
+        for part in (self.field, told, side_by_side(self.limits, self.hits)):
             layout.addWidget(part)
 
     def _build_ways(self) -> None:
@@ -102,7 +100,7 @@ class AmountField(QWidget):
         holder = QWidget()
         holder.setLayout(self._fixed_rows)
         self.fixed = column(holder, row(self.pick, 1), spacing=2)
-        self.limits = Fold("Limits and fixed colours", column(self.least, self.most, self.fixed, spacing=3))
+        self.limits = Fold("Limits", column(self.least, self.most, self.fixed, spacing=3))
 
     def _build_hits(self) -> None:
         self.count = Choice("Hits", [(str(n), str(n)) for n in range(1, model.MOST_HITS + 1)])
@@ -116,7 +114,7 @@ class AmountField(QWidget):
         self.flood.toggled.connect(
             lambda on: self._context.apply(edits.set_white("Change the flooding of the sheet", whole_sheet=on))
         )
-        self.hits = Fold("Hits of white", column(self.count, *self.hit_slides, self.flood, spacing=3))
+        self.hits = Fold("Hits", column(self.count, *self.hit_slides, self.flood, spacing=3))
 
     def _picked(self, rgb: Rgb, _point: Point) -> None:
         if self._state is not None:

@@ -16,7 +16,10 @@ _WHY_CHOKE = (
     "White is pulled in so that it cannot peek out when white and colour are not quite in line, or when it is squeezed "
     "under the press. About 0.25 mm (3 px at 300 ppi) is a usual start on one-head machines, more where two passes are "
     "laid by hand. Too much leaves a dull rim; the guard leaves fine lines a core of white all the same. The curve "
-    "weighs peeking white against bare rim for the registration you enter; its lowest point is recommended."
+    "weighs peeking white against bare rim for the registration you enter.\n\n"
+    "Two schools. Least harm: the lowest point of the curve; right where a hair of white is not seen, on light cloth "
+    "and for viewing at arm’s length. No peek: white stays hidden whatever the registration you entered; right on "
+    "black, for close looks and for customers who send shirts back."
 )
 _WHY_ERROR = (
     "How far white and colour miss each other: the standard deviation of many prints, or the worst that a test page "
@@ -29,6 +32,7 @@ class ChokeField(QWidget):
         super().__init__()
         self._context = context
         self._best: float | None = None
+        self._no_peek: float | None = None
         self.other_ppi = model.OTHER_PPI
         self.asks_anew: Callable[[], None] = lambda: None
         self.row = slide(context, "Choke", (0, model.LARGEST_CHOKE_MM, 0.01), "mm", "choke_mm", "Change choke")
@@ -39,13 +43,17 @@ class ChokeField(QWidget):
         )
         self.chart.settled.connect(context.end_drag)
         self.recommend = button("")
-        self.recommend.clicked.connect(self._take_recommended)
+        self.recommend.clicked.connect(lambda: self._take("Take the choke of least harm", self._best))
+        self.no_peek = button("")
+        self.no_peek.clicked.connect(lambda: self._take("Take the choke that hides white", self._no_peek))
+        self.schools = row(self.recommend, self.no_peek, spacing=4)
+        self.told = label("", "effect", wrap=True)
         self.guard = QCheckBox("Guard thin strokes")
         self.guard.toggled.connect(lambda on: context.apply(edits.set_white("Change the guard", guard=on)))
         self._build_registration()
         self.field = Field(
             "Choke",
-            column(self.row, row(self.guard, 1, self.recommend), self.chart, self.meets, self.screen, spacing=3),
+            column(self.row, self.told, self.schools, self.chart, self.guard, self.meets, self.screen, spacing=3),
             _WHY_CHOKE,
         )
         layout = QVBoxLayout(self)
@@ -79,9 +87,9 @@ class ChokeField(QWidget):
         self.other.show_value(f"{self.other_ppi:g} ppi")
         self.asks_anew()
 
-    def _take_recommended(self) -> None:
-        if self._best is not None:
-            self._context.apply(edits.set_white("Take the recommended choke", choke_mm=self._best))
+    def _take(self, what: str, choke_mm: float | None) -> None:
+        if choke_mm is not None:
+            self._context.apply(edits.set_white(what, choke_mm=choke_mm))
 
     def render_state(self, state: model.WhiteState) -> None:
         white = state.settings
@@ -97,10 +105,14 @@ class ChokeField(QWidget):
             widget.setEnabled(state.choke_enabled)
         self.screen.setVisible(state.has_screen)
         self.meets.show_told(state.registration_text)
-        self._best = state.recommended_mm
-        self.recommend.setVisible(self._best is not None)
-        self.recommend.setText("" if self._best is None else f"Use {self._best:.2f} mm")
-        self.recommend.setEnabled(self._best is not None and abs(self._best - white.choke_mm) > 0.004)
+        self._best, self._no_peek = state.recommended_mm, state.no_peek_mm
+        self.schools.setVisible(self._best is not None)
+        for press, name, value in (
+            (self.recommend, "Least harm", self._best),
+            (self.no_peek, "No peek", self._no_peek),
+        ):
+            press.setText("" if value is None else f"{name} {value:.2f} mm")
+            press.setEnabled(value is not None and abs(value - white.choke_mm) > 0.004)
         self.chart.setVisible(bool(state.choke_lines))
-        self.chart.show_curves(state.choke_lines, white.choke_mm, self._best)
-        self.field.show_effect(state.choke_effect)
+        self.chart.show_curves(state.choke_lines, white.choke_mm, self._best, self._no_peek)
+        self.told.setText(state.choke_effect)

@@ -21,7 +21,7 @@ class DesignField(QWidget):
         self.box = QCheckBox("Print white of the design")
         self.box.setToolTip(_WHY_DESIGN)
         self.box.toggled.connect(lambda on: context.apply(edits.set_white("Change white of the design", design=on)))
-        self.choose = button("Area by area", "link")
+        self.choose = button("", "link", tip="Choose area by area: white ink, or bare cloth.")
         self.choose.clicked.connect(self._show_areas)
         self.effect = label("", "effect", wrap=True)
         self.areas: list[QCheckBox] = []
@@ -39,6 +39,8 @@ class DesignField(QWidget):
         self.effect.setText(state.design_effect)
         self.effect.setVisible(bool(state.design_effect))
         self.choose.setVisible(bool(state.areas))
+        self.choose.setText(state.areas_told)
+        self.choose.setAccessibleName(f"White of the design area by area: {state.areas_told}")
 
     def _show_areas(self) -> None:
         if self._state is None:

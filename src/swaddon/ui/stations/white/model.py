@@ -61,6 +61,7 @@ class WhiteState:
     strengthen_effect: str
     design: bool
     design_effect: str
+    areas_told: str
     areas: tuple[Area, ...]
     hits: tuple[float, ...]
     hits_text: str
@@ -72,6 +73,7 @@ class WhiteState:
     has_screen: bool
     choke_lines: tuple[Line, ...]
     recommended_mm: float | None
+    no_peek_mm: float | None
 
 
 def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> WhiteState:
@@ -90,7 +92,8 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         colours=() if plan is None else tuple(_row(item) for item in plan.advice.colours),
         strengthen_effect=_strengthen_effect(settings, plan),
         design=settings.prints_design_white,
-        design_effect=_design_effect(settings, plan),
+        design_effect=_design_effect(settings),
+        areas_told=_areas_told(plan),
         areas=() if plan is None else _areas(job, plan),
         hits=hits,
         hits_text=" + ".join(f"{amount:.0%}" for amount in hits),
@@ -102,6 +105,7 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         has_screen=settings.holes.cuts,
         choke_lines=() if plan is None else choke_lines(plan),
         recommended_mm=None if plan is None or not choked else plan.choke.recommended_mm,
+        no_peek_mm=None if meets is None or not choked else meets.no_peek_mm,
     )
 
 
@@ -140,15 +144,17 @@ def _strengthen_effect(settings: PlanSettings, plan: Plan | None) -> str:
     return f"{hex_from_rgb(most.colour)}: {change}; ΔE {most.bare:.0f} → {most.strengthened:.0f}"
 
 
-def _design_effect(settings: PlanSettings, plan: Plan | None) -> str:
-    text = ""
-    if settings.white.design is None and not settings.prints_design_white:
-        text = "White garment: left bare by itself"
+def _design_effect(settings: PlanSettings) -> str:
+    left_bare = settings.white.design is None and not settings.prints_design_white
+    return "White garment: left bare by itself" if left_bare else ""
+
+
+def _areas_told(plan: Plan | None) -> str:
+    """Areas of white of the design, counted; empty while they are looked for."""
     if plan is None or not plan.checks.is_current or not plan.checks.design_areas:
-        return text
+        return ""
     areas = plan.checks.design_areas
-    told = f"{len(areas)} area{'' if len(areas) == 1 else 's'}, {sum(area.area_mm2 for area in areas) / 100:.1f} cm²"
-    return f"{text} · {told}" if text else told
+    return f"{len(areas)} area{'' if len(areas) == 1 else 's'}, {sum(area.area_mm2 for area in areas) / 100:.1f} cm²"
 
 
 def _areas(job: Job, plan: Plan) -> tuple[Area, ...]:

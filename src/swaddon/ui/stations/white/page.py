@@ -24,7 +24,7 @@ class WhitePage(QWidget):
         self._shown: tuple[Job, Plan | None] | None = None
         inner = QVBoxLayout()
         inner.setContentsMargins(0, 0, 8, 0)
-        inner.setSpacing(6)
+        inner.setSpacing(4)
         for part in (self.amount, self.design, self.choke):
             inner.addWidget(part)
         inner.addStretch(1)
