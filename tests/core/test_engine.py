@@ -1,9 +1,11 @@
 """The runner of stages: what it runs, keeps and lets go."""
 
+import threading
+
 import numpy as np
 import pytest
 
-from swaddon.core.plan.engine import Cache, Run, Stage, key_of, needed_by, run_stages, stage_keys
+from swaddon.core.plan.engine import Cache, PlanError, Run, Stage, Superseded, key_of, needed_by, run_stages, stage_keys
 
 RAN: list[str] = []
 
@@ -67,3 +69,29 @@ def test_a_by_product_is_computed_once():
         run.memo(("thing", 1), lambda: made.append(1) or np.zeros(3))
     assert made == [1]
     assert key_of("thing", 1) != key_of("thing", 2)
+
+
+def test_two_stages_that_do_not_need_each_other_run_at_once():
+    meet = threading.Barrier(2, timeout=30)
+
+    def run(_request, _done, _run):
+        return np.full(1, meet.wait() >= 0)
+
+    pair = tuple(Stage(name, 1, (), lambda _r: (), run) for name in "ab")
+    assert set(run_stages(pair, {}, Run(Cache())).values) == {"a", "b"}
+
+
+def test_what_a_stage_raises_comes_out_and_nothing_starts_after_it():
+    def fail(_request, _done, _run):
+        raise PlanError("Too wide; choose less.")
+
+    stages = (Stage("bad", 1, (), lambda _r: (), fail), stage("late", "bad"))
+    with pytest.raises(PlanError, match="choose less"):
+        run_stages(stages, {"x": 1}, Run(Cache()))
+    assert RAN == []
+
+
+def test_a_run_that_nobody_waits_for_stops_between_stages():
+    with pytest.raises(Superseded):
+        run_stages(STAGES, {"x": 1, "y": 2}, Run(Cache(), is_wanted=lambda: len(RAN) < 2))
+    assert len(RAN) < len(STAGES)

@@ -8,10 +8,14 @@ import hashlib
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Mapping
+from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, fields, is_dataclass
 from typing import Any
 
 import numpy as np
+
+_AT_ONCE = 2
+"""Stages that run at the same time; their kernels share the threads of :mod:`swaddon.core.fast`."""
 
 
 class PlanError(Exception):
@@ -158,26 +162,46 @@ def run_stages(
     until: tuple[str, ...] = (),
     spare: frozenset[str] = frozenset(),
 ) -> Results:
-    """Run the stages in order, from the cache where possible; with ``until`` only those and what they need.
+    """Run the stages, two at a time, from the cache where possible; with ``until`` only those and what they need.
 
-    Results of stages in ``spare`` are let go after their last use, so that a single run needs less memory.
+    A stage starts when all that it needs is there; of several that may start, the first in order goes first. Results of
+    stages in ``spare`` are let go after their last use, so that a single run needs less memory.
     """
-    values: dict[str, Any] = {}
     keys = stage_keys(stages, request)
     wanted = needed_by(stages, until) if until else stages
-    for index, stage in enumerate(wanted):
-        run.check()
-        run.report(stage.title, index / len(wanted))
-        key = keys[stage.name]
-        value = run.cache.get(key)
-        if value is None:
-            value = stage.run(request, {name: values[name] for name in stage.needs} | {"keys": keys}, run)
-            run.cache.put(key, value)
-        values[stage.name] = value
-        still = {name for later in wanted[index + 1 :] for name in later.needs}
-        for name in spare & values.keys() - still:
-            del values[name]
-        del value
+    values: dict[str, Any] = {}
+    waiting, running = list(wanted), dict[Future[Any], Stage]()
+
+    def start(stage: Stage, pool: ThreadPoolExecutor) -> None:
+        run.report(stage.title, (len(wanted) - len(waiting)) / len(wanted))
+        waiting.remove(stage)
+        needs = {name: values[name] for name in stage.needs} | {"keys": keys}
+        running[pool.submit(_result, stage, keys[stage.name], request, needs, run)] = stage
+
+    with ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="stages") as pool:
+        while waiting or running:
+            run.check()
+            ready = [stage for stage in waiting if values.keys() >= set(stage.needs)]
+            for stage in ready[: _AT_ONCE - len(running)]:
+                start(stage, pool)
+            _take_finished(running, values)
+            still = {name for later in (*waiting, *running.values()) for name in later.needs}
+            for name in spare & values.keys() - still:
+                del values[name]
     run.check()
     run.report("", 1.0)
     return Results(values, keys)
+
+
+def _take_finished(running: dict[Future[Any], Stage], values: dict[str, Any]) -> None:
+    """Wait for a stage to finish and take its result; raises what it raised."""
+    for future in wait(running, return_when=FIRST_COMPLETED).done:
+        values[running.pop(future).name] = future.result()
+
+
+def _result(stage: Stage, key: str, request: Any, needs: Mapping[str, Any], run: Run) -> Any:
+    value = run.cache.get(key)
+    if value is None:
+        value = stage.run(request, needs, run)
+        run.cache.put(key, value)
+    return value
