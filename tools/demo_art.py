@@ -367,6 +367,65 @@ def saltgrass_choir() -> QImage:
     return image
 
 
+def orbit(brush: QPainter, centre: QPointF, turn: float, size: tuple[float, float], colour: str, width: float) -> None:
+    """A thin tilted ellipse with a small marble on it."""
+    brush.save()
+    brush.translate(centre)
+    brush.rotate(turn)
+    brush.setBrush(Qt.BrushStyle.NoBrush)
+    brush.setPen(QPen(QColor(colour), width))
+    brush.drawEllipse(QPointF(0, 0), *size)
+    brush.setPen(Qt.PenStyle.NoPen)
+    brush.setBrush(QColor(colour))
+    brush.drawEllipse(QPointF(size[0] * math.cos(0.7), size[1] * math.sin(0.7)), 1.3, 1.3)
+    brush.restore()
+
+
+def marble_league() -> QImage:
+    image = canvas(110, 74, None)
+    brush = painter(image)
+    brush.setBrush(QColor("#141416"))
+    brush.drawRoundedRect(QRectF(0.6, 0.6, 108.8, 72.8), 7, 7)
+    brush.setBrush(Qt.BrushStyle.NoBrush)
+    brush.setPen(QPen(QColor("#f2c14e"), 0.6))
+    brush.drawRoundedRect(QRectF(2.6, 2.6, 104.8, 68.8), 5.4, 5.4)
+    centre = QPointF(27, 33)
+    for turn, size, colour, width in (
+        (-24, (20, 6.4), "#f2c14e", 0.5), (28, (19, 7.2), "#ff7a59", 0.35), (86, (17.5, 5.6), "#9fd8cb", 0.22),
+    ):  # fmt: skip
+        orbit(brush, centre, turn, size, colour, width)
+    glass = QRadialGradient(QPointF(23.6, 28.6), 14)
+    for stop, colour in ((0, "#d9f4ff"), (0.3, "#45b3e0"), (0.75, "#1f5fae"), (1, "#123a72")):
+        glass.setColorAt(stop, QColor(colour))
+    brush.setPen(Qt.PenStyle.NoPen)
+    brush.setBrush(QBrush(glass))
+    brush.drawEllipse(centre, 10.5, 10.5)
+    twist = QPainterPath(QPointF(20, 36))
+    twist.cubicTo(26, 26, 30, 40, 35, 29)
+    twist.cubicTo(31, 44, 26, 31, 20, 36)
+    brush.setBrush(QColor("#ff7a59"))
+    brush.drawPath(twist)
+    brush.setBrush(QColor("#ffffff"))
+    brush.drawEllipse(QPointF(23, 27.4), 2.1, 1.4)
+    for text, y, size, colour, family, spacing in (
+        ("LOW ORBIT", 26.6, 7.4, "#ffffff", "IBM Plex Sans", 4),
+        ("MARBLE LEAGUE", 36.4, 4.9, "#f2c14e", "IBM Plex Sans", 4),
+        ("LANE FOUR · HEAT SEVEN", 45.5, 2.9, "#9fd8cb", "IBM Plex Sans Condensed", 10),
+        ("KETTLE HILL TRACK, MERROWMERE", 51.2, 2.1, "#e9dcc0", "IBM Plex Sans Condensed", 8),
+        ("WASH INSIDE OUT AT 30 °C · KEEP THE IRON OFF THE PRINT", 56, 1.25, "#e9dcc0", "IBM Plex Sans Condensed", 6),
+    ):
+        brush.save()
+        brush.translate(74.5, y)
+        brush.setBrush(QColor(colour))
+        brush.drawPath(text_path(text, size, family, spacing))
+        brush.restore()
+    for number, colour in enumerate(("#f2c14e", "#ff7a59", "#9fd8cb", "#45b3e0", "#c8452f", "#ffffff")):
+        brush.setBrush(QColor(colour))
+        brush.drawEllipse(QPointF(62 + number * 5, 63.4), 1.5, 1.5)
+    brush.end()
+    return image
+
+
 def rgba_of(image: QImage) -> np.ndarray:
     plain = image.convertToFormat(QImage.Format.Format_RGBA8888)
     data = np.frombuffer(plain.constBits(), np.uint8).reshape(plain.height(), plain.bytesPerLine())
@@ -388,6 +447,7 @@ def main() -> None:
     save_png(night_heron(), "night-heron.png", opaque=False)
     Image.fromarray(kettle_hill()).save(OUT / "kettle-hill.jpg", dpi=(300, 300), quality=86)
     save_png(saltgrass_choir(), "saltgrass-choir.png", opaque=False)
+    save_png(marble_league(), "marble-league.png", opaque=False)
     for file in sorted(OUT.iterdir()):
         print(f"{file.name:24} {file.stat().st_size / 1e6:.2f} MB")
     app.quit()

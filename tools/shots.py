@@ -15,7 +15,6 @@ from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QApplication, QWidget
 
 from swaddon.app import prepare
-from swaddon.io import profiles
 from swaddon.session import edits
 from swaddon.session.preferences import Preferences
 from swaddon.session.session import Session
@@ -129,10 +128,7 @@ def trouble(studio: Studio) -> None:
 
 
 def ladder(studio: Studio) -> None:
-    bench = studio.open("lantern", "white")
-    bench.apply(edits.set_profile(profiles.shipped("toner-onepass")))
-    bench.apply(edits.set_white("Change white", mode="limit", limit=280.0))
-    studio.settle()
+    bench = studio.open("marble", "white")
     bench.pages["white"].amount.ladder.open.click()
     studio.settle()
 

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from swaddon.core.consumption import Material, materials_of, powder_g, rounded, total_cost
+from swaddon.core.consumption import Material, amount_text, materials_of, powder_g, rounded, total_cost
 from swaddon.core.measure import measure
 from swaddon.core.profile import Carriage, Phase, Powder, Supply
 from swaddon.core.timing import non_empty_bands, print_time
@@ -126,3 +126,14 @@ def test_no_white_about_halves_the_time_or_better_when_white_goes_first():
     """Common practice, no source: white off saves about half the print time and more on such machines."""
     dark, light = (print_time(full_square(3000, white=white), DIRECT.carriage).print_s for white in (255, 0))
     assert 0.3 < light / dark < 0.6
+
+
+@pytest.mark.parametrize(
+    ("amount", "unit", "text"),
+    [
+        (0.0596, "m²", "596 cm²"), (1.234, "ml", "1.23 ml"), (0.0134, "g", "0.013 g"), (0.0999, "ml", "0.10 ml"),
+        (0.0, "g", "0.00 g"), (-0.02, "ml", "-0.020 ml"),
+    ],
+)  # fmt: skip
+def test_small_amounts_are_told_to_a_thousandth(amount, unit, text):
+    assert amount_text(amount, unit) == text

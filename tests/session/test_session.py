@@ -165,6 +165,7 @@ def test_the_demo_jobs_exercise_the_findings(compiled):
     assert "white-on-white" in found["choir"]
     assert "half-transparent" in found["lantern"]
     assert not found["heron"]
+    assert not found["marble"]
 
 
 def test_tally_lines_tell_their_sum_and_their_change(make):

@@ -40,6 +40,13 @@ def rounded(money: Decimal) -> Decimal:
     return money.quantize(CENT, ROUND_HALF_UP)
 
 
+def amount_text(amount: float, unit: str) -> str:
+    """An amount with its unit; areas in cm², because m² of one shirt say little; three digits when it is small."""
+    if unit == "m²":
+        return f"{amount * 10000:.0f} cm²"
+    return f"{amount:.{3 if 0.0005 <= abs(amount) < 0.0995 else 2}f} {unit}"
+
+
 def ink_amount(ink: str, measures: Measures, profile: PressProfile) -> float:
     """Amount of one full hit of an ink (C, M, Y, K, W, highlight H) in ml or g: coverage × area × lay-down."""
     return measures.coverage[ink] * measures.artboard_mm2 / 1e6 * profile.lay_down_per_m2["W" if ink == "H" else ink]

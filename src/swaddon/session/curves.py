@@ -3,7 +3,7 @@
 import itertools
 from dataclasses import dataclass
 
-from swaddon.core.consumption import rounded
+from swaddon.core.consumption import amount_text, rounded
 from swaddon.core.plan.stages import Plan
 from swaddon.core.register import STEP_MM
 
@@ -39,7 +39,8 @@ def white_amount(plan: Plan) -> float:
 def white_cost(plan: Plan) -> str:
     """White on one shirt and what it costs, in words."""
     material = next(material for material in plan.materials if material.kind == "white")
-    return f"{material.amount:.2f} {material.supply.unit}, {rounded(material.cost)} {plan.request.profile.currency}"
+    spent = amount_text(material.amount, material.supply.unit)
+    return f"{spent}, {rounded(material.cost)} {plan.request.profile.currency}"
 
 
 def need_lines(plan: Plan) -> tuple[Line, ...]:

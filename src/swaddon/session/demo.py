@@ -1,10 +1,10 @@
 """The demo shop's jobs: Tarn & Tinder, Merrowmere. Invented, like everything in them."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from importlib import resources
 
 from swaddon.core.colour import Rgb
-from swaddon.core.plan.settings import Knockout, PlanSettings
+from swaddon.core.plan.settings import Knockout, PlanSettings, WhiteSettings
 from swaddon.io import profiles
 from swaddon.io.images import decode_artwork
 from swaddon.session.job import ArtworkFile, Job
@@ -23,6 +23,7 @@ class DemoJob:
     garment: Rgb
     quantity: int
     knockouts: tuple[Knockout, ...] = ()
+    white: WhiteSettings = field(default_factory=WhiteSettings)
 
     def open(self) -> Job:
         """The job with its artwork."""
@@ -32,6 +33,7 @@ class DemoJob:
             garment=self.garment,
             knockouts=self.knockouts,
             quantity=self.quantity,
+            white=self.white,
         )
         return Job(
             name=self.title,
@@ -51,6 +53,10 @@ DEMO_JOBS = (
     DemoJob("heron", "Night Heron Rowing hoodie", "night-heron.png", "shirt", "film", 240.0, (31, 41, 68), 18),
     DemoJob("kettle", "Kettle Hill Repair Café tote", "kettle-hill.jpg", "tote", "direct", 240.0, (224, 212, 186), 60),
     DemoJob("choir", "Saltgrass Choir tour shirt", "saltgrass-choir.png", "shirt", "direct", 250.0, (250, 250, 248), 9),
+    DemoJob(
+        "marble", "Low Orbit Marble League jersey label", "marble-league.png", "shirt", "toner-onepass", 110.0,
+        (158, 28, 38), 24, white=WhiteSettings("limit", 280.0, choke_mm=0.3),
+    ),
 )  # fmt: skip
 
 

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from swaddon.core.consumption import Material, rounded, total_cost
+from swaddon.core.consumption import Material, amount_text, rounded, total_cost
 from swaddon.core.plan.stages import Plan
 from swaddon.core.timing import PrintTime
 
@@ -37,13 +37,6 @@ def tally_lines(plan: Plan, yardstick: Plan | None) -> tuple[TallyLine, ...]:
     lines.extend(_time_lines(plan.time, None if yardstick is None else yardstick.time))
     lines.append(_hand_line(plan, yardstick))
     return tuple(lines)
-
-
-def amount_text(amount: float, unit: str) -> str:
-    """An amount with its unit; film in cm², because m² of one shirt say little."""
-    if unit == "m²":
-        return f"{amount * 10000:.0f} cm²"
-    return f"{amount:.2f} {unit}"
 
 
 def _material_line(material: Material, plan: Plan, before: Material | None, yardstick: Plan | None) -> TallyLine:

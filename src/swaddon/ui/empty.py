@@ -20,7 +20,9 @@ class EmptyTable(QWidget):
         title = label("Drop artwork here", "title")
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
         layout.addWidget(title)
-        hint = label("PNG, JPEG, TIFF or WebP, at best 300 ppi at print size. Pasting works too.", "quiet")
+        hint = label(
+            "PNG, JPEG, TIFF, WebP, SVG, PDF or OpenRaster, at best 300 ppi at print size. Pasting works too.", "quiet"
+        )
         hint.setAlignment(Qt.AlignmentFlag.AlignCenter)
         layout.addWidget(hint)
         self.place = button("Place artwork …", "primary", "image-plus")

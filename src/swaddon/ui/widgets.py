@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import QEvent, QPoint, QRectF, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
+    QBoxLayout,
     QButtonGroup,
     QFrame,
     QGridLayout,
@@ -53,21 +54,22 @@ def button(text: str, kind: str = "", icon: str = "", tip: str = "") -> QPushBut
     return made
 
 
-def column(*items: QWidget, spacing: int = GRID, margins: tuple[int, int, int, int] = (0, 0, 0, 0)) -> QWidget:
-    box = QWidget()
-    layout = QVBoxLayout(box)
-    layout.setContentsMargins(*margins)
-    layout.setSpacing(spacing)
-    for item in items:
-        layout.addWidget(item)
-    return box
+def column(*items: QWidget | int, spacing: int = GRID, margins: tuple[int, int, int, int] = (0, 0, 0, 0)) -> QWidget:
+    """Widgets below each other; a number is a stretch."""
+    return _filled(QVBoxLayout(), items, spacing, margins)
 
 
 def row(*items: QWidget | int, spacing: int = 2 * GRID) -> QWidget:
     """Widgets side by side; a number is a stretch."""
+    return _filled(QHBoxLayout(), items, spacing, (0, 0, 0, 0))
+
+
+def _filled(
+    layout: QBoxLayout, items: tuple[QWidget | int, ...], spacing: int, margins: tuple[int, int, int, int]
+) -> QWidget:
     box = QWidget()
-    layout = QHBoxLayout(box)
-    layout.setContentsMargins(0, 0, 0, 0)
+    box.setLayout(layout)
+    layout.setContentsMargins(*margins)
     layout.setSpacing(spacing)
     for item in items:
         if isinstance(item, int):

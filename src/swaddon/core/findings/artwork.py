@@ -9,7 +9,7 @@ import numpy as np
 from swaddon.core import knockout
 from swaddon.core.background import border_tolerance, uniform_border
 from swaddon.core.colour import hex_from_rgb
-from swaddon.core.consumption import Material, rounded
+from swaddon.core.consumption import Material, amount_text, rounded
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.plan.settings import Knockout
 from swaddon.core.raster import place
@@ -66,7 +66,7 @@ def box(scene: Scene) -> Iterator[Finding]:
 def _white_price(ml: float, money: Decimal, scene: Scene) -> str:
     if ml <= 0:
         return "no white under it"
-    return f"{ml:.2f} {scene.profile.ink_unit} white, {money} {scene.profile.currency} of it"
+    return f"{amount_text(ml, scene.profile.ink_unit)} white, {money} {scene.profile.currency} of it"
 
 
 def low_ppi(scene: Scene) -> Iterator[Finding]:

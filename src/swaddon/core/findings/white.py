@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from swaddon.core.colour import bands_from_srgb8, hex_from_rgb, lab_from_bands, lab_from_srgb8
+from swaddon.core.consumption import amount_text
 from swaddon.core.design_white import own_mask
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.goods import is_dark, is_white
@@ -65,7 +66,7 @@ def white_under_black(scene: Scene) -> Iterator[Finding]:
     ml = cv2.mean(scene.white, mask)[0] / 255 * area_mm2 / 1e6 * scene.full_white_per_m2
     text = (
         f"White lies under black over {area_mm2 / 100:.1f} cm² on a garment that is black itself: "
-        f"{ml:.2f} {scene.profile.ink_unit} of white that nobody sees and that stiffens the print."
+        f"{amount_text(ml, scene.profile.ink_unit)} of white that nobody sees and that stiffens the print."
     )
     x, y = scene.mm(*place(mask))
     fix = scene.with_white(mode="need")
@@ -108,7 +109,7 @@ def white_not_needed(scene: Scene) -> Iterator[Finding]:
     fix, what = fixes[advice.enough]
     x, y = scene.centre()
     spent = scene.measures.coverage["W"] * scene.measures.artboard_mm2 / 1e6 * scene.full_white_per_m2
-    text = f"{advice.reason} This plan lays {spent:.2f} {scene.profile.ink_unit} of white."
+    text = f"{advice.reason} This plan lays {amount_text(spent, scene.profile.ink_unit)} of white."
     yield Finding("white-needless", "note", text, x, y, scene.measures.white_mm2, "mm²", fix, what)
 
 
@@ -149,7 +150,7 @@ def white_outside(scene: Scene) -> Iterator[Finding]:
     spent = cv2.mean(scene.white, mask)[0] / 255 * area_mm2 / 1e6 * scene.full_white_per_m2
     text = (
         f"White is laid over {area_mm2 / 100:.0f} cm² where the artwork has nothing: a white sheet round the picture, "
-        f"and {spent:.2f} {scene.profile.ink_unit} of white for it."
+        f"and {amount_text(spent, scene.profile.ink_unit)} of white for it."
     )
     x, y = scene.mm(*place(mask))
     fix = scene.with_white(whole_sheet=False)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from swaddon.core.consumption import amount_text
 from swaddon.core.plan.report import channels, stack
 from swaddon.core.plan.stages import Plan
 from swaddon.core.profile import Slot
@@ -64,7 +65,7 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
                 title=LAYER_TITLES[entry["ink"]],
                 slot=entry["slot"],
                 coverage=f"{entry['coverage_mean'] * entry['hit_amount']:.1%}",
-                amount=f"{entry['amount']:.2f} {entry['unit']}",
+                amount=amount_text(entry["amount"], entry["unit"]),
             )
             for order, entry in enumerate(channels(plan), start=1)
         ]

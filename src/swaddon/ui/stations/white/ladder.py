@@ -8,11 +8,11 @@ from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from swaddon.core.colour import hex_from_rgb
+from swaddon.core.consumption import amount_text
 from swaddon.core.plan.engine import Cache, Run
 from swaddon.core.plan.ladder import Rung, limit_ladder
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
-from swaddon.session.tally import amount_text
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.widgets import Swatch, button, column, label, row
 
@@ -64,7 +64,7 @@ class LadderPanel(QFrame):
         across = QHBoxLayout()
         across.setSpacing(16)
         for rung in rungs:
-            across.addWidget(self._rung(rung, today, unit), 0, Qt.AlignmentFlag.AlignTop)
+            across.addWidget(self._rung(rung, today, unit))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 12, 16, 14)
         layout.setSpacing(8)
@@ -82,12 +82,11 @@ class LadderPanel(QFrame):
         height, width = rung.proof.shape[:2]
         image = QImage(np.ascontiguousarray(rung.proof).data, width, height, 3 * width, QImage.Format.Format_RGB888)
         picture = QLabel()
-        picture.setPixmap(
-            QPixmap.fromImage(image.copy()).scaled(
-                _PROOF_PX, _PROOF_PX, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-            )
+        proof = QPixmap.fromImage(image.copy()).scaled(
+            _PROOF_PX, _PROOF_PX, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
         )
-        picture.setFixedHeight(_PROOF_PX)
+        picture.setPixmap(proof)
+        picture.setFixedSize(_PROOF_PX, proof.height())
         picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
         picture.setAccessibleName(f"The print with a limit of {rung.limit:.0f} %")
         worst = "Nothing is printed" if rung.worst is None else f"Worst ΔE {rung.worst_delta_e:.0f}"
@@ -103,7 +102,7 @@ class LadderPanel(QFrame):
         take.setEnabled(rung.limit != today)
         take.clicked.connect(lambda: self._take(rung.limit))
         self.buttons.append(take)
-        return column(*lines, take, spacing=4)
+        return column(*lines, 1, take, spacing=4)
 
     def _take(self, limit: float) -> None:
         self.close()

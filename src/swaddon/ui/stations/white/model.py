@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 
 from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.core.consumption import amount_text
 from swaddon.core.placement import Point
 from swaddon.core.plan.settings import DesignRule, FixedWhite, PlanSettings, WhiteSettings
 from swaddon.core.plan.stages import Plan
@@ -15,7 +16,6 @@ from swaddon.session.job import Job
 from swaddon.session.parse import number
 from swaddon.session.selection import artwork_point
 from swaddon.session.session import Edit
-from swaddon.session.tally import amount_text
 
 MODES = (
     ("none", "None"), ("highlight", "Highlights"), ("need", "By need"), ("solid", "Solid"), ("limit", "Coverage"),
