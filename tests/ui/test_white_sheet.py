@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QCheckBox
+from PySide6.QtWidgets import QCheckBox, QLabel
 from tests.ui.test_art_stations import type_into
 from tests.ui.test_bench import click_at
 
@@ -270,3 +270,29 @@ def test_a_fix_waits_until_the_findings_are_those_of_the_job(heron, page, settle
     settings = heron.session.job.settings
     assert (settings.garment, settings.quantity) == ((27, 27, 31), 7)
     assert settings.white.choke_mm > 0
+
+
+def test_on_a_pale_tote_the_table_tells_ink_by_ink_what_strengthening_changes(heron, settle):
+    heron.files.open_demo("kettle")
+    settle()
+    heron.go_to_station("white")
+    page = heron.pages["white"]
+    page.amount.colours.click()
+    told = [label.text() for label in heron.findChildren(Popover)[-1].findChildren(QLabel)]
+    assert [told.index(ink) for ink in "CMYK"] == sorted(told.index(ink) for ink in "CMYK")
+    assert sum(" → " in text and text.endswith("%") for text in told) >= 12
+    for line in page.amount._state.colours:
+        assert len(line.recipe) == 4
+
+
+def test_without_an_edge_of_white_under_colour_no_choke_is_recommended(heron, settle):
+    heron.files.open_demo("kettle")  # an opaque box of white of the design: its edge is not choked
+    settle()
+    heron.go_to_station("white")
+    page = heron.pages["white"]
+    assert page.choke.schools.isHidden()
+    assert page.choke.chart.isHidden()
+    heron.findings.rows[0].fix_button.click()
+    settle()
+    assert not page.choke.schools.isHidden()
+    assert heron.desk.plan.choke.recommended_mm > 0

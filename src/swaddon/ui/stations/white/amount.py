@@ -6,6 +6,7 @@ from swaddon.core.colour import Rgb, hex_from_rgb
 from swaddon.core.placement import Point
 from swaddon.core.plan.settings import FixedWhite
 from swaddon.core.plan.stages import Plan
+from swaddon.core.profile import INKS
 from swaddon.session import edits
 from swaddon.ui.charts import CurveChart
 from swaddon.ui.fold import Fold, side_by_side
@@ -36,7 +37,7 @@ _WHY_FLOOD = (
     "Tick this when the device’s own option to fill the whole sheet with white is on. It wastes white: better switch "
     "it off there."
 )
-_VERDICT_HEADS = ("Colour", "Share", "No white", "Strong", "Lights", "By need", "Solid", "Recipe when strengthened")
+_VERDICT_HEADS = ("Colour", "Share", "No white", "Strong", "Lights", "By need", "Solid", *INKS)
 
 
 class AmountField(QWidget):
@@ -141,15 +142,16 @@ class AmountField(QWidget):
             swatch = Swatch(line.rgb, hex_from_rgb(line.rgb), 22)
             swatch.setEnabled(False)
             grid.addWidget(swatch, down, 0)
-            for across, text in enumerate((line.share, *line.values, line.recipe or "hardly helps"), start=1):
+            for across, text in enumerate((line.share, *line.values, *line.recipe), start=1):
                 grid.addWidget(label(text), down, across)
         told = label(
             "ΔE to the colour drawn: without white; without white, inks strengthened for the cloth; white under "
-            "highlights only; white by need; solid white.",
+            "highlights only; white by need; solid white. C, M, Y, K: what strengthening does to the recipe, where it "
+            "helps.",
             "quiet",
             wrap=True,
         )
-        Popover(self.colours, column(table, told, spacing=8), width=640)
+        Popover(self.colours, column(table, told, spacing=8), width=720)
 
     def render_state(self, state: model.WhiteState, plan: Plan | None) -> None:
         self._state, self._plan = state, plan

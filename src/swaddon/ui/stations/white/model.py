@@ -45,7 +45,7 @@ class ColourRow:
     rgb: Rgb
     share: str
     values: tuple[str, ...]
-    recipe: str
+    recipe: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -104,7 +104,7 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         registration_text=f"{'worst' if white.worst_case else 'σ'} {sigma:.2f} mm, squeeze {squeeze:.2f} mm",
         has_screen=settings.holes.cuts,
         choke_lines=() if plan is None else choke_lines(plan),
-        recommended_mm=None if plan is None or not choked else plan.choke.recommended_mm,
+        recommended_mm=plan.choke.recommended_mm if plan is not None and choked and plan.choke.total.any() else None,
         no_peek_mm=None if meets is None or not choked else meets.no_peek_mm,
     )
 
@@ -122,16 +122,13 @@ def _row(item: ColourVerdict) -> ColourRow:
     return ColourRow(item.colour, f"{item.share:.0%}", tuple(f"{value:.0f}" for value in values), _recipe_change(item))
 
 
-def _recipe_change(item: ColourVerdict) -> str:
-    """What strengthening does to a colour's recipe; empty when it hardly helps."""
-    if item.bare - item.strengthened < 0.5:
-        return ""
-    parts = [
-        f"{ink} {was:.0%} → {now:.0%}"
-        for ink, was, now in zip(INKS, item.recipe, item.strong_recipe, strict=True)
-        if abs(now - was) >= _RECIPE_STEP
-    ]
-    return ", ".join(parts)
+def _recipe_change(item: ColourVerdict) -> tuple[str, ...]:
+    """What strengthening does to each ink of a colour's recipe, in percent; empty where it hardly helps."""
+    helps = item.bare - item.strengthened >= 0.5
+    return tuple(
+        f"{was * 100:.0f} → {now:.0%}" if helps and abs(now - was) >= _RECIPE_STEP else ""
+        for was, now in zip(item.recipe, item.strong_recipe, strict=True)
+    )
 
 
 def _strengthen_effect(settings: PlanSettings, plan: Plan | None) -> str:
@@ -140,7 +137,7 @@ def _strengthen_effect(settings: PlanSettings, plan: Plan | None) -> str:
     most = max(plan.advice.colours, key=lambda item: item.bare - item.strengthened)
     if most.bare - most.strengthened < 0.5:
         return "No colour gains by it on this garment"
-    change = _recipe_change(most)
+    change = ", ".join(f"{ink} {text}" for ink, text in zip(INKS, _recipe_change(most), strict=True) if text)
     return f"{hex_from_rgb(most.colour)}: {change}; ΔE {most.bare:.0f} → {most.strengthened:.0f}"
 
 
