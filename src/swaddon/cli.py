@@ -98,8 +98,8 @@ def plan(
     choke: Annotated[
         str | None,
         typer.Option(
-            help="How far white under colour is pulled in, in mm or in; auto: what does least harm; no-peek: what "
-            "hides white whatever the registration. Default: the profile's."
+            help="How far white under colour is pulled in, in mm, in or px of a resolution (3px@300); auto: what does "
+            "least harm; no-peek: what hides white whatever the registration. Default: the profile's."
         ),
     ] = None,
     registration: Annotated[

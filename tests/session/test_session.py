@@ -204,6 +204,23 @@ def test_wrong_lengths_are_refused(text):
         parse.length_mm(text, "Width", 1, 5000)
 
 
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [("0.25", 0.25), ("3px@300", 0.254), ("3 px", 0.254), ("7 px at 720 ppi", 7 * 25.4 / 720), ("0,01 in", 0.254)],
+)
+def test_a_choke_is_read_in_pixels_of_a_resolution_too(text, expected):
+    """3 px at 300 ppi are 0.254 mm."""
+    assert parse.small_length_mm(text, "--choke", 0, 2, ppi=300) == pytest.approx(expected, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("text", "says"), [("3px", "say its ppi"), ("90px@300", "outside"), ("3px@1", "ppi"), ("px", "not a length")]
+)
+def test_pixels_without_a_size_are_refused(text, says):
+    with pytest.raises(ValueError, match=says):
+        parse.small_length_mm(text, "--choke", 0, 2)
+
+
 @pytest.mark.parametrize("text", ["", "outside", "outside:#fff:8", "near:#ffffff:8", "outside:#ffffff:x", "a:b:c:d:e",
                                   "outside:#ffffff:101", "outside:#ffffff:8:round"])  # fmt: skip
 def test_wrong_knockouts_are_refused(text):

@@ -24,6 +24,8 @@ PROCESSES = ("film", "direct", "toner-onepass")
 LEAST_HARM, NO_PEEK = CHOKES = ("auto", "no-peek")
 """Words that stand for a recommended choke."""
 
+_SUCH_CHOKE = "0.25mm, 3px@300, auto or no-peek"
+
 
 @dataclass(frozen=True)
 class Order:
@@ -74,7 +76,7 @@ def request(order: Order, meanwhile: Callable[[], None]) -> PlanRequest:
     if order.artwork is None and order.job is None:
         raise ValueError(f"Missing the artwork: name a {KINDS} file, or a --job")
     if order.process not in (None, *PROCESSES):
-        raise ValueError(f"--process “{order.process}” is not {' or '.join(PROCESSES)}")
+        raise ValueError(f"--process “{order.process}” is not {', '.join(PROCESSES[:-1])} or {PROCESSES[-1]}")
     with ThreadPoolExecutor(1) as reader:
         reading = None if order.artwork is None else reader.submit(read_artwork, order.artwork, order.page)
         stored = None if order.job is None else _stored(order.job)
@@ -147,9 +149,9 @@ def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
     if order.registration is not None:
         changes |= parse.registration(order.registration)
     if order.squeeze is not None:
-        changes["squeeze_mm"] = parse.length_mm(order.squeeze, "--squeeze", 0, 2)
+        changes["squeeze_mm"] = parse.small_length_mm(order.squeeze, "--squeeze", 0, 2)
     if order.screen_choke is not None:
-        changes["screen_choke_mm"] = parse.length_mm(order.screen_choke, "--screen-choke", 0, 1)
+        changes["screen_choke_mm"] = parse.small_length_mm(order.screen_choke, "--screen-choke", 0, 1)
     if order.hits is not None:
         changes["hits"] = parse.hits(order.hits)
     if order.white_at is not None:
@@ -161,7 +163,7 @@ def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
     if order.whole_sheet is not None:
         changes["whole_sheet"] = order.whole_sheet
     if order.choke is not None and order.choke not in CHOKES:
-        changes["choke_mm"] = parse.length_mm(order.choke, "--choke", 0, 2)
+        changes["choke_mm"] = parse.small_length_mm(order.choke, "--choke", 0, 2, such_as=_SUCH_CHOKE)
     if order.design_white is not None:
         changes["design"] = order.design_white
     return replace(white, **changes)
@@ -172,7 +174,7 @@ def _holes(order: Order, holes: HoleSettings) -> HoleSettings:
     if order.holes is not None:
         changes["default"] = parse.screen(order.holes, "--holes")
     if order.fine is not None:
-        changes["fine_mm"] = parse.length_mm(order.fine, "--fine", 0, 50)
+        changes["fine_mm"] = parse.length_mm(order.fine, "--fine", 0, 50, such_as="1.5mm")
     if order.give_back is not None:
         if not 1 <= order.give_back <= 3:
             raise ValueError("--give-back is between 1 and 3 times the ink")

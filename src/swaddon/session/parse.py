@@ -6,13 +6,16 @@ from swaddon.core.colour import Rgb, rgb_from_hex
 from swaddon.core.placement import Point
 from swaddon.core.plan.settings import AlphaTreatment, DesignRule, FixedWhite, Keep, Knockout
 from swaddon.core.screen import Screen
-from swaddon.core.units import MM_PER_INCH
+from swaddon.core.units import MM_PER_INCH, mm_from_px
 
 _LENGTH = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*(mm|cm|in|\"|″)?\s*$", re.IGNORECASE)
+_PIXELS = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*px\s*(?:(?:@|at)\s*(\d+(?:[.,]\d+)?)\s*(?:ppi)?)?\s*$", re.IGNORECASE)
 _FACTORS = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, '"': MM_PER_INCH, "″": MM_PER_INCH}
 
 
-def length_mm(text: str, what: str, least: float, most: float, default_unit: str = "mm") -> float:
+def length_mm(
+    text: str, what: str, least: float, most: float, default_unit: str = "mm", such_as: str = "250mm or 10in"
+) -> float:
     """A length in mm from text such as ``250mm``, ``10 in`` or ``25,4``.
 
     Raises
@@ -22,10 +25,33 @@ def length_mm(text: str, what: str, least: float, most: float, default_unit: str
     """
     found = _LENGTH.match(text)
     if not found:
-        raise ValueError(f"{what} “{text}” is not a length: write it like 250mm or 10in")
+        raise ValueError(f"{what} “{text}” is not a length: write it like {such_as}")
     value = float(found[1].replace(",", ".")) * _FACTORS[(found[2] or default_unit).lower()]
     if not least <= value <= most:
         raise ValueError(f"{what} {text} is outside {least:g} to {most:g} mm")
+    return value
+
+
+def small_length_mm(
+    text: str, what: str, least: float, most: float, ppi: float | None = None, such_as: str = "0.25mm or 3px@300"
+) -> float:
+    """A length in mm, also from pixels of a resolution: ``0.25mm``, ``3px@300``; ``3px`` alone is of ``ppi``.
+
+    Raises
+    ------
+    ValueError
+        One sentence, naming ``what`` and the accepted range.
+    """
+    found = _PIXELS.match(text)
+    if not found:
+        return length_mm(text, what, least, most, such_as=such_as)
+    if found[2] is None and ppi is None:
+        raise ValueError(f"{what} “{text}” depends on the machine: say its ppi, such as {found[1]}px@300")
+    per_inch = ppi if found[2] is None else number(found[2], f"{what} ppi", 50, 5000)
+    assert per_inch is not None
+    value = round(mm_from_px(float(found[1].replace(",", ".")), per_inch), 6)
+    if not least <= value <= most:
+        raise ValueError(f"{what} {text} is {value:.2f} mm, outside {least:g} to {most:g} mm")
     return value
 
 
@@ -173,12 +199,16 @@ def hits(text: str) -> tuple[float, ...]:
     return tuple(_number(part, form, 0, 1) for part in parts)
 
 
+_SUCH_ERROR = "0.12mm or 0.2mm:worst"
+
+
 def registration(text: str) -> dict[str, object]:
     """Registration error: a length that is its standard deviation, or with ``:worst`` the largest that occurs."""
     length, _, kind = text.partition(":")
     if kind not in ("", "worst"):
-        raise ValueError(f"--registration “{text}” is not a length such as 0.12mm or 0.2mm:worst")
-    return {"registration_mm": length_mm(length, "--registration", 0, 2), "worst_case": kind == "worst"}
+        raise ValueError(f"--registration “{text}” is not a length such as {_SUCH_ERROR}")
+    error_mm = small_length_mm(length, "--registration", 0, 2, such_as=_SUCH_ERROR)
+    return {"registration_mm": error_mm, "worst_case": kind == "worst"}
 
 
 def alpha(text: str) -> AlphaTreatment:

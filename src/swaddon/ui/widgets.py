@@ -214,6 +214,8 @@ class SlideRow(QWidget):
     def __init__(self, name: str, least: float, most: float, step: float, unit: str = "", scale: float = 1.0) -> None:
         super().__init__()
         self._least, self._most, self._unit, self._scale = least, most, unit, scale
+        self.read = self._number
+        """Turns typed text into a value; its ``ValueError`` is the reason to refuse the text in place."""
         self._digits = max(0, -math.floor(math.log10(step * scale) + 1e-9))
         title = label(name)
         title.setFixedWidth(78)
@@ -243,13 +245,10 @@ class SlideRow(QWidget):
         self.moved.emit(value)
 
     def _typed(self, text: str) -> None:
-        digits = (
-            text.replace(self._unit, "").replace(",", ".").strip() if self._unit else text.replace(",", ".").strip()
-        )
         try:
-            value = float(digits) / self._scale
-        except ValueError:
-            self.field.refuse(f"“{text}” is not a number.")
+            value = self.read(text)
+        except ValueError as error:
+            self.field.refuse(f"{error}.")
             return
         if not self._least - 1e-9 <= value <= self._most + 1e-9:
             self.field.refuse(f"Between {self._text(self._least)} and {self._text(self._most)}.")
@@ -257,6 +256,13 @@ class SlideRow(QWidget):
         self.field.refuse("")
         self.moved.emit(value)
         self.settled.emit()
+
+    def _number(self, text: str) -> float:
+        digits = text.replace(self._unit, "") if self._unit else text
+        try:
+            return float(digits.replace(",", ".")) / self._scale
+        except ValueError as error:
+            raise ValueError(f"“{text}” is not a number") from error
 
 
 class Swatch(QPushButton):

@@ -33,6 +33,7 @@ class ChokeField(QWidget):
         self._context = context
         self._best: float | None = None
         self._no_peek: float | None = None
+        self._ppi = 300.0
         self.other_ppi = model.OTHER_PPI
         self.asks_anew: Callable[[], None] = lambda: None
         self.row = slide(context, "Choke", (0, model.LARGEST_CHOKE_MM, 0.01), "mm", "choke_mm", "Change choke")
@@ -51,6 +52,8 @@ class ChokeField(QWidget):
         self.guard = QCheckBox("Guard thin strokes")
         self.guard.toggled.connect(lambda on: context.apply(edits.set_white("Change the guard", guard=on)))
         self._build_registration()
+        for made in (self.row, self.error, self.squeeze, self.screen):
+            made.read = lambda text: model.length_mm(text, self._ppi)
         self.field = Field(
             "Choke",
             column(self.row, self.told, self.schools, self.chart, self.guard, self.meets, self.screen, spacing=3),
@@ -93,6 +96,7 @@ class ChokeField(QWidget):
 
     def render_state(self, state: model.WhiteState) -> None:
         white = state.settings
+        self._ppi = state.ppi
         self.row.show_value(white.choke_mm)
         self.error.show_value(state.sigma_mm)
         self.squeeze.show_value(state.squeeze_mm)

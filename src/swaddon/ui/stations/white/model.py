@@ -13,7 +13,7 @@ from swaddon.core.verdict import ColourVerdict
 from swaddon.session import edits
 from swaddon.session.curves import Line, choke_lines, need_lines, white_amount, white_cost
 from swaddon.session.job import Job
-from swaddon.session.parse import number
+from swaddon.session.parse import number, small_length_mm
 from swaddon.session.selection import artwork_point
 from swaddon.session.session import Edit
 
@@ -65,6 +65,7 @@ class WhiteState:
     areas: tuple[Area, ...]
     hits: tuple[float, ...]
     hits_text: str
+    ppi: float
     choke_effect: str
     choke_enabled: bool
     sigma_mm: float
@@ -97,6 +98,7 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         areas=() if plan is None else _areas(job, plan),
         hits=hits,
         hits_text=" + ".join(f"{amount:.0%}" for amount in hits),
+        ppi=300.0 if profile is None else profile.plan_ppi,
         choke_effect=_choke_effect(job, plan, other_ppi),
         choke_enabled=choked,
         sigma_mm=sigma,
@@ -168,6 +170,11 @@ def _areas(job: Job, plan: Plan) -> tuple[Area, ...]:
         text = f"{area.area_mm2 / 100:.1f} cm²" if area.area_mm2 >= 50 else f"{area.area_mm2:.0f} mm²"
         out.append(Area(text, point, (area.x_mm, area.y_mm), plan.request.settings.prints_design_white != turned))
     return tuple(out)
+
+
+def length_mm(text: str, ppi: float) -> float:
+    """A choke or an error as typed, in mm, in or pixels of ``ppi`` or of another resolution."""
+    return small_length_mm(text, "The length", 0, 100, ppi, "0.25 mm, 3 px or 7 px at 720")
 
 
 def ppi_from(text: str) -> float:
