@@ -220,7 +220,7 @@ def test_white_under_black_on_a_black_garment_is_told_and_mended(make):
     assert found.size == pytest.approx(360 * 180 * mm**2, rel=0.03)
     assert 20 * mm < found.x_mm < 200 * mm
     hits, full = len(plan.request.profile.white_slots), plan.request.profile.lay_down_per_m2["W"]
-    assert f"{found.size / 1e6 * hits * full:.2f} ml" in found.text
+    assert f"{found.size / 1e6 * hits * full:.3f} ml" in found.text
     mended = make_plan(replace(plan.request, settings=found.fix))
     assert "white-under-black" not in {finding.code for finding in mended.findings}
     others = make(art, garment=(40, 60, 150), width_mm=33.867)

@@ -138,7 +138,7 @@ def test_a_flooded_sheet_is_stopped_with_the_white_it_wastes(make):
     assert found.severity == "stop"
     assert found.size == pytest.approx(outside * MM**2, rel=0.01)
     ml = outside * MM**2 / 1e6 * sum(plan.request.profile.hits) * plan.request.profile.lay_down_per_m2["W"]
-    assert f"{ml:.2f} ml" in found.text
+    assert f"{ml:.3f} ml" in found.text
     assert mended(plan, "white-outside").measures.white_px < plan.measures.white_px
     assert told(make(block(), garment=BLACK), "white-outside") is None
 

@@ -2,6 +2,7 @@
 
 from swaddon.core.findings.artwork import box, fine_detail, jpeg_edges, low_ppi, nothing_printed, too_large
 from swaddon.core.findings.choke import bare_rim, choke_too_large, choke_zero, lost_lines, peek
+from swaddon.core.findings.match import ink_on_match
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.findings.screens import bare_haze, beating, half_transparent, on_the_weave, too_fine
 from swaddon.core.findings.white import (
@@ -18,8 +19,8 @@ __all__ = ["Finding", "Scene", "Severity", "all_findings"]
 
 _LOOKS = (
     nothing_printed, box, too_large, white_choice, design_white_missing, white_outside, beyond_cure, white_under_black,
-    push_through, choke_zero, lost_lines, choke_too_large, peek, bare_rim, half_transparent, bare_haze, too_fine,
-    on_the_weave, beating, fine_detail, jpeg_edges, low_ppi, white_not_needed,
+    ink_on_match, push_through, choke_zero, lost_lines, choke_too_large, peek, bare_rim, half_transparent, bare_haze,
+    too_fine, on_the_weave, beating, fine_detail, jpeg_edges, low_ppi, white_not_needed,
 )  # fmt: skip
 
 
