@@ -114,6 +114,8 @@ def need(studio: Studio) -> None:
     bench = studio.open("heron", "white")
     bench.pages["white"].amount.mode.button_for("need").click()
     studio.settle()
+    bench.findings.rows[0].fix_button.click()
+    studio.settle()
     bench.see("white")
 
 
@@ -149,7 +151,7 @@ def missed(studio: Studio) -> None:
     studio.settle()
     bench.pages["white"].choke.meets.head.click()
     bench.table.zoom_by(9.0)
-    bench.table.go_to(232, 96)
+    bench.table.go_to(235.3, 96)
     bench.actions_.by_key["worst-case"].trigger()
     bench.actions_.by_key["loupe"].trigger()
 

@@ -111,7 +111,7 @@ def test_garment_and_choke_change_the_shirt_and_the_numbers(heron, settle, qtbot
     assert red[0] > red[1] + 60
     before = heron.desk.plan.measures.coverage["W"]
     heron.go_to_station("white")
-    choke = heron.pages["white"].choke.slider
+    choke = heron.pages["white"].choke.row.slider
     choke.setFocus()
     for _ in range(4):
         qtbot.keyClick(choke, Qt.Key.Key_PageUp)

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWi
 
 from swaddon.core.findings import Finding
 from swaddon.ui import theme
-from swaddon.ui.widgets import button, label, row
+from swaddon.ui.widgets import Elided, button, label, row
 
 _LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 188, 300
 
@@ -45,14 +45,16 @@ class FindingRow(QFrame):
         text = QVBoxLayout()
         text.setSpacing(2)
         text.addWidget(label(finding.text, wrap=True))
-        where = label(f"{word} · at {finding.x_mm:.0f}, {finding.y_mm:.0f} mm", "quiet")
-        foot: list[QWidget | int] = [where, 1]
+        where = Elided(f"{word} · at {finding.x_mm:.0f}, {finding.y_mm:.0f} mm", "quiet")
+        foot: list[QWidget | int] = [where]
         if finding.fix is not None:
             self.fix_button = button(finding.fix_label)
             self.fix_button.setAccessibleName(f"Fix: {finding.fix_label}")
             self.fix_button.clicked.connect(lambda: fix(finding))
             foot.append(self.fix_button)
-        text.addWidget(row(*foot))
+        line = row(*foot)
+        line.layout().setStretch(0, 1)
+        text.addWidget(line)
         layout.addLayout(text, 1)
         self.setAccessibleName(f"{word}: {finding.text}")
 
@@ -112,7 +114,7 @@ class FindingsPanel(QWidget):
             text = "Nothing found: ready to export." if findings is not None else "Open artwork to have it looked over."
             self._rows.addWidget(label(text, "quiet", wrap=True))
         self._rows.addStretch(1)
-        wanted = sum(row.heightForWidth(_ROW_WIDTH) for row in self.rows) + 48
+        wanted = sum(row.heightForWidth(_ROW_WIDTH) for row in self.rows) + 44
         self.setFixedHeight(min(max(wanted, _LEAST_HEIGHT), _MOST_HEIGHT))
         self._tell()
 

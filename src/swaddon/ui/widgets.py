@@ -217,8 +217,8 @@ class SlideRow(QWidget):
         self.read = self._number
         """Turns typed text into a value; its ``ValueError`` is the reason to refuse the text in place."""
         self._digits = max(0, -math.floor(math.log10(step * scale) + 1e-9))
-        title = label(name)
-        title.setFixedWidth(78)
+        self.title = label(name)
+        self.title.setFixedWidth(78)
         self.slider = Drag(f"{name} {unit}".strip(), least, most, step)
         self.slider.moved.connect(self._slid)
         self.slider.settled.connect(self.settled)
@@ -229,7 +229,7 @@ class SlideRow(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2 * GRID)
-        layout.addWidget(title)
+        layout.addWidget(self.title)
         layout.addWidget(self.slider, 1)
         layout.addWidget(self.field)
 
@@ -318,6 +318,14 @@ class Popover(QFrame):
         self.show()
 
 
+def why_button(title: str, why: str) -> QPushButton:
+    """Opens the trade's reasons for a setting."""
+    ask = button("Why?", "link")
+    ask.setAccessibleName(f"Why: {title}")
+    ask.clicked.connect(lambda: Popover(ask, label(why, wrap=True)))
+    return ask
+
+
 class Field(QWidget):
     """One setting: its name, its Why?, its control, and the effect it has."""
 
@@ -329,10 +337,7 @@ class Field(QWidget):
         self._title = label(title, "head")
         head: list[QWidget | int] = [self._title, 1]
         if why:
-            ask = button("Why?", "link")
-            ask.setAccessibleName(f"Why: {title}")
-            ask.clicked.connect(lambda: Popover(ask, label(why, wrap=True)))
-            head.append(ask)
+            head.append(why_button(title, why))
         layout.addWidget(row(*head))
         layout.addWidget(control)
         self._effect = label("", "effect", wrap=True)

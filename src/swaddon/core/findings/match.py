@@ -8,7 +8,7 @@ import numpy as np
 
 from swaddon.core import knockout
 from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, hex_from_rgb, lab_from_bands
-from swaddon.core.findings.scene import Finding, Scene
+from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.goods import is_white
 from swaddon.core.optics import Appearance, seen_bands
 from swaddon.core.plan.settings import Knockout
@@ -39,13 +39,14 @@ def ink_on_match(scene: Scene) -> Iterator[Finding]:
     seen = seen_bands(inks, np.zeros(()), ground, Appearance.of(settings.garment, scene.profile))
     off = float(delta_e_2000(lab_from_bands(seen), lab_from_bands(ground)))
     text = (
-        f"Ink of the garment’s own colour ({hex_from_rgb(settings.garment)}) lies on it over {area_mm2 / 100:.1f} cm²: "
-        f"print never quite matches dyed cloth (ΔE {off:.0f} here) and shows as a patch. Knocked out, the cloth shows."
+        f"Ink of the garment’s own colour lies on bare cloth over {area_mm2 / 100:.1f} cm²: print never quite matches "
+        f"dyed cloth (ΔE {off:.0f} here) and shows as a patch."
     )
     x, y = scene.mm(*place(mask))
     fix = replace(settings, knockouts=(*settings.knockouts, Knockout(None, MATCH_DELTA_E, "everywhere", "soft")))
-    severity = "look" if off >= MATCH_DELTA_E else "note"
-    yield Finding("ink-on-match", severity, text, x, y, area_mm2, "mm²", fix, "Knock out the garment’s colour")
+    severity: Severity = "look" if off >= MATCH_DELTA_E else "note"
+    what = f"Knock out {hex_from_rgb(settings.garment)}"
+    yield Finding("ink-on-match", severity, text, x, y, area_mm2, "mm²", fix, what)
 
 
 def _of_the_garment(art: Rgba, garment: Rgb, bare: Mask, least_px: float) -> Mask:

@@ -10,7 +10,7 @@ from swaddon.ui.fold import Fold
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
 from swaddon.ui.stations.white.slides import slide
-from swaddon.ui.widgets import Field, TextField, button, column, label, row
+from swaddon.ui.widgets import TextField, button, column, label, row, why_button
 
 _WHY_CHOKE = (
     "White is pulled in so that it cannot peek out when white and colour are not quite in line, or when it is squeezed "
@@ -37,7 +37,7 @@ class ChokeField(QWidget):
         self.other_ppi = model.OTHER_PPI
         self.asks_anew: Callable[[], None] = lambda: None
         self.row = slide(context, "Choke", (0, model.LARGEST_CHOKE_MM, 0.01), "mm", "choke_mm", "Change choke")
-        self.slider = self.row.slider
+        self.row.title.setProperty("role", "head")
         self.chart = CurveChart("Harm against choke", "mm", 0.01)
         self.chart.moved.connect(
             lambda value: context.apply(edits.set_white("Change choke", "choke_mm", choke_mm=round(value, 2)))
@@ -54,14 +54,12 @@ class ChokeField(QWidget):
         self._build_registration()
         for made in (self.row, self.error, self.squeeze, self.screen):
             made.read = lambda text: model.length_mm(text, self._ppi)
-        self.field = Field(
-            "Choke",
-            column(self.row, self.told, self.schools, self.chart, self.guard, self.meets, self.screen, spacing=3),
-            _WHY_CHOKE,
-        )
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.field)
+        layout.setSpacing(3)
+        guarded = row(self.guard, 1, why_button("Choke", _WHY_CHOKE))
+        for part in (self.row, self.told, self.schools, self.chart, guarded, self.meets, self.screen):
+            layout.addWidget(part)
 
     def _build_registration(self) -> None:
         context = self._context
