@@ -8,7 +8,9 @@ STATION = StationSpec(
     title="Knockout",
     shortcut="Alt+3",
     way="artwork",
-    codes=frozenset({"opaque-box", "jpeg-background", "jpeg-edges", "nothing-printed", "half-transparent"}),
+    codes=frozenset(
+        {"opaque-box", "jpeg-background", "jpeg-edges", "nothing-printed", "half-transparent", "ink-on-match"}
+    ),
     touched=lambda job: bool(job.settings.knockouts or job.settings.alpha),
     page=KnockoutPage,
 )
