@@ -302,3 +302,16 @@ def test_without_an_edge_of_white_under_colour_no_choke_is_recommended(heron, se
     settle()
     assert not page.choke.schools.isHidden()
     assert heron.desk.plan.choke.recommended_mm > 0
+
+
+def test_a_taller_window_shows_more_findings(heron, settle):
+    heron.files.open_demo("lantern")
+    settle()
+    heron.resize(1280, 800)
+    low = heron.findings.height()
+    heron.resize(1920, 1080)
+    assert heron.findings.height() > low
+    area = heron.findings._area
+    assert area.widget().height() <= area.viewport().height()
+    heron.resize(1280, 800)
+    assert heron.findings.height() == low

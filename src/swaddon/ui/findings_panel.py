@@ -11,6 +11,8 @@ from swaddon.ui import theme
 from swaddon.ui.widgets import Elided, button, label, row
 
 _LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 188, 300
+_SMALLEST_WINDOW, _OF_MORE = 800, 0.6
+"""In a taller window the list may take this share of what is more than the smallest."""
 
 SIGNS = {
     "stop": ("octagon-alert", "Stop"),
@@ -114,9 +116,14 @@ class FindingsPanel(QWidget):
             text = "Nothing found: ready to export." if findings is not None else "Open artwork to have it looked over."
             self._rows.addWidget(label(text, "quiet", wrap=True))
         self._rows.addStretch(1)
-        wanted = sum(row.heightForWidth(_ROW_WIDTH) for row in self.rows) + 44
-        self.setFixedHeight(min(max(wanted, _LEAST_HEIGHT), _MOST_HEIGHT))
+        self.fit(self.window().height())
         self._tell()
+
+    def fit(self, window_height: int) -> None:
+        """Take as much height as the list asks for and the window allows."""
+        wanted = sum(row.heightForWidth(_ROW_WIDTH) for row in self.rows) + 44
+        most = _MOST_HEIGHT + round(_OF_MORE * max(0, window_height - _SMALLEST_WINDOW))
+        self.setFixedHeight(min(max(wanted, _LEAST_HEIGHT), most))
 
     def show_current(self, is_current: bool) -> None:
         """Whether the findings are those of the job as it is now; a fix of an older one would undo what came after."""
