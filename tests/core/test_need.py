@@ -186,10 +186,10 @@ def test_lengths_of_saved_and_bare_strokes_are_told(make):
     art[90:170, 50:350] = (200, 30, 40, 255)
     length_mm = 300 * 25.4 / 300
     kept = make(art, garment=BLACK, white=WhiteSettings(choke_mm=0.3)).checks.white.strokes
-    assert kept.saved_mm == pytest.approx(length_mm, rel=0.25)
+    assert kept.saved_mm == pytest.approx(length_mm, rel=0.1)
     assert kept.bare_mm < 2
     bare = make(art, garment=BLACK, white=WhiteSettings(choke_mm=0.3, guard=False)).checks.white.strokes
-    assert bare.bare_mm == pytest.approx(length_mm, rel=0.25)
+    assert bare.bare_mm == pytest.approx(length_mm, rel=0.1)
     assert bare.saved_mm == 0
 
 

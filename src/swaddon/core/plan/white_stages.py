@@ -232,7 +232,7 @@ def _white_check(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Whi
     strokes, of_solid = Strokes(), 1.0
     if under.thin is not None:
         reach_px = px_from_mm(settings.choke_mm + profile.white.least_stroke_mm, request.ppi)
-        strokes = stroke_lengths(under.figure, under.thin[0], under.pulled, under.kept, reach_px, request.ppi)
+        strokes = stroke_lengths(under.thin[0], under.pulled, under.kept, reach_px, request.ppi)
     if settings.mode != "solid":
         whole = cv2.sumElems(laid(request, _ground(done), under.kept, 400.0, run))[0]
         of_solid = cv2.sumElems(white)[0] / whole if whole > 0 else 1.0
@@ -308,7 +308,7 @@ WHITE_STAGES = (
 CHECK_STAGES = (
     Stage(
         "white check",
-        1,
+        2,
         ("fades", "separate", "alpha", "design", "choked", "whole white"),
         lambda _: None,
         _white_check,
