@@ -10,7 +10,7 @@ from tests.conftest import badge
 from tests.core.test_white_findings import mended, told
 
 from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8
-from swaddon.core.findings.match import _ROOM, MATCH_DELTA_E
+from swaddon.core.findings.match import MATCH_DELTA_E, values_near
 from swaddon.core.optics import Appearance, seen_bands
 from swaddon.core.plan.settings import WhiteSettings
 from swaddon.core.plan.stages import make_plan
@@ -73,5 +73,16 @@ def test_a_knocked_out_match_stays_silent(make):
 @given(st.tuples(*[st.integers(0, 255)] * 3), st.tuples(*[st.integers(-255, 255)] * 3))
 def test_the_quick_first_look_misses_no_match(colour, away):
     other = np.clip(np.add(colour, away), 0, 255).astype(np.uint8)
-    if np.abs(other.astype(int) - colour).max() > _ROOM:
+    least, most = values_near(colour)
+    if (other < least).any() or (other > most).any():
         assert delta_e_2000(lab_from_srgb8(colour), lab_from_srgb8(other)) > MATCH_DELTA_E
+
+
+@pytest.mark.parametrize("colour", [(0, 255, 0), (0, 255, 255), (255, 255, 0), (255, 0, 0), (0, 0, 255), NAVY, BLACK])
+def test_the_quick_first_look_holds_every_match_of_pure_and_dark_colours(colour):
+    around = [np.unique(np.clip(np.arange(value - 120, value + 121, 3), 0, 255)) for value in colour]
+    every = np.stack(np.meshgrid(*around, indexing="ij"), axis=-1).reshape(-1, 3).astype(np.uint8)
+    matches = every[delta_e_2000(lab_from_srgb8(every), lab_from_srgb8(colour)) <= MATCH_DELTA_E]
+    least, most = values_near(colour)
+    assert (matches >= least).all()
+    assert (matches <= most).all()

@@ -2,25 +2,28 @@
 
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import lru_cache
 
 import cv2
 import numpy as np
 
 from swaddon.core import knockout
-from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, hex_from_rgb, lab_from_bands
+from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, hex_from_rgb, lab_from_bands, lab_from_srgb8
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.goods import is_white
 from swaddon.core.optics import Appearance, seen_bands
 from swaddon.core.plan.settings import Knockout
 from swaddon.core.raster import Mask, Rgba, place
+from swaddon.core.units import px_from_mm
 
 MATCH_DELTA_E = 3.0
 """Artwork this near to the garment counts as its own colour (assumed: a usual limit for garments)."""
 
-_ROOM = 112
-"""No colour within ``MATCH_DELTA_E`` of another differs from it by as much in an sRGB value (pure green by 102)."""
+_GRID = 8
 
-_AT_LEAST_MM2 = 100.0
+_AT_LEAST_MM2, _PATCH_MM = 100.0, 1.0
+"""Area and width from which ink on its match is seen as a patch; a rim that a choke leaves is none (assumed)."""
+
 _HARDLY_ANY_WHITE = 64
 
 
@@ -30,7 +33,8 @@ def ink_on_match(scene: Scene) -> Iterator[Finding]:
     if settings.white.mode == "only" or is_white(settings.garment):
         return
     bare = np.asarray(cv2.inRange(scene.white, 0, _HARDLY_ANY_WHITE - 1), np.uint8)
-    mask = _of_the_garment(scene.art, settings.garment, bare, _AT_LEAST_MM2 / scene.pixel_mm2)
+    side = max(1, round(px_from_mm(_PATCH_MM, scene.measures.ppi)))
+    mask = _of_the_garment(scene.art, settings.garment, bare, side, _AT_LEAST_MM2 / scene.pixel_mm2)
     area_mm2 = cv2.countNonZero(mask) * scene.pixel_mm2
     if area_mm2 < _AT_LEAST_MM2:
         return
@@ -49,11 +53,13 @@ def ink_on_match(scene: Scene) -> Iterator[Finding]:
     yield Finding("ink-on-match", severity, text, x, y, area_mm2, "mm²", fix, what)
 
 
-def _of_the_garment(art: Rgba, garment: Rgb, bare: Mask, least_px: float) -> Mask:
-    """Mask (255) of solid art of the garment's colour where the cloth is bare of white; empty under ``least_px``."""
-    low = (*(max(0, value - _ROOM) for value in garment), 128)
-    high = (*(min(255, value + _ROOM) for value in garment), 255)
-    mask = np.asarray(cv2.bitwise_and(cv2.inRange(art, low, high), bare), np.uint8)
+def _of_the_garment(art: Rgba, garment: Rgb, bare: Mask, side: int, least_px: float) -> Mask:
+    """Mask (255) of the garment's colour on bare cloth, in patches ``side`` px wide; empty under ``least_px``."""
+    least, most = values_near(garment)
+    mask = np.asarray(cv2.bitwise_and(cv2.inRange(art, (*least, 128), (*most, 255)), bare), np.uint8)
+    if cv2.countNonZero(mask) < least_px:
+        return np.zeros_like(mask)
+    mask = np.asarray(cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((side, side), np.uint8)), np.uint8)
     if cv2.countNonZero(mask) < least_px:
         return np.zeros_like(mask)
     chosen = mask > 0
@@ -61,3 +67,17 @@ def _of_the_garment(art: Rgba, garment: Rgb, bare: Mask, least_px: float) -> Mas
     found = knockout.distances(pixels, garment, 10.0)
     mask[chosen] = knockout.near(pixels, found, MATCH_DELTA_E)[:, 0]
     return mask
+
+
+@lru_cache(maxsize=8)
+def values_near(colour: Rgb) -> tuple[Rgb, Rgb]:
+    """Least and most sRGB values of the colours within ``MATCH_DELTA_E`` of one, with some room: a quick first look.
+
+    Sought on a coarse grid within twice the ΔE, so that no narrow part slips through between its colours.
+    """
+    axis = np.arange(0, 257, _GRID).clip(max=255)
+    grid = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3).astype(np.uint8)
+    near = grid[delta_e_2000(lab_from_srgb8(grid), lab_from_srgb8(colour)) <= 2 * MATCH_DELTA_E].astype(int)
+    found = np.concatenate([near, [colour]])
+    least, most = (found.min(axis=0) - _GRID).clip(min=0), (found.max(axis=0) + _GRID).clip(max=255)
+    return (int(least[0]), int(least[1]), int(least[2])), (int(most[0]), int(most[1]), int(most[2]))
