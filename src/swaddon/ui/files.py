@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
-from PySide6.QtCore import QBuffer, QIODevice, QTimer
+from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QTimer
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
@@ -55,8 +55,9 @@ class JobFiles:
 
     def paste(self) -> None:
         """Artwork from the clipboard: a copied file, or a picture."""
-        mime = QGuiApplication.clipboard().mimeData()
-        files = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()]
+        mime: QMimeData | None = QGuiApplication.clipboard().mimeData()
+        urls = [] if mime is None else mime.urls()
+        files = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
         if files:
             self.drop(files[0])
             return

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from swaddon.core.plan.settings import WhiteMode
 from swaddon.core.plan.stages import Plan
 from swaddon.session.job import Job
 from swaddon.session.tally import TallyLine, tally_lines
@@ -25,9 +26,17 @@ def cost_state(_job: Job, plan: Plan | None, yardstick: Plan | None) -> CostStat
 
 def describe(plan: Plan) -> str:
     """A plan in a few words."""
-    settings = plan.request.settings
-    mode = {"none": "no white", "solid": "solid white", "limit": f"white to {settings.white.limit:.0f} %"}
+    white = plan.request.settings.white
+    ways: dict[WhiteMode, str] = {
+        "none": "no white",
+        "highlight": "white under highlights",
+        "need": f"white by need to ΔE {white.allowed_shift:g}",
+        "solid": "solid white",
+        "limit": f"white to {white.limit:.0f} %",
+        "only": "white only",
+    }
+    choke = "" if white.mode in ("none", "only") else f", choke {white.choke_mm:.2f} mm"
     return (
-        f"Yardstick: {plan.request.profile.process}, {mode[settings.white.mode]}, "
-        f"choke {settings.white.choke_mm:.2f} mm, {plan.cost} {plan.request.profile.currency}"
+        f"Yardstick: {plan.request.profile.process}, {ways[white.mode]}{choke}, "
+        f"{plan.cost} {plan.request.profile.currency}"
     )

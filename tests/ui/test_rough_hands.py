@@ -1,0 +1,123 @@
+"""Every station under every way of white, and hands that try whatever they find."""
+
+import random
+from typing import get_args
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QFileDialog, QLineEdit, QWidget
+
+from swaddon.core.plan.settings import WhiteMode
+from swaddon.session import edits
+from swaddon.session.demo import DEMO_JOBS
+from swaddon.ui.station_registry import STATIONS
+
+TYPED = ("", "-1", "0.25 mm", "3 px", "1e9", "nan", "#ff0000", "wide", "50 %", "  ", "7", "0,3", "99999999999999999999")
+LEFT_ALONE = {"quit", "open", "save", "save-as", "export", "place", "close"}
+"""Actions that ask for a file or end the bench."""
+
+
+@pytest.fixture
+def marble(bench, settle):
+    bench.files.open_demo("marble")
+    settle()
+    return bench
+
+
+@pytest.mark.parametrize("mode", get_args(WhiteMode))
+def test_every_station_shows_every_way_of_white_with_that_way_as_yardstick(marble, settle, mode):
+    marble.apply(edits.set_white("Change white", mode=mode))
+    settle()
+    marble.pin()
+    for station in STATIONS:
+        marble.go_to_station(station.key)
+    settle()
+    assert marble.desk.yardstick.request.settings.white.mode == mode
+    marble.go_to_station("cost")
+    told = marble.pages["cost"].pin_field.effect
+    assert told.startswith("Yardstick: toner-onepass")
+    assert ("choke" in told) is (mode not in ("none", "only"))
+
+
+def test_pasting_an_empty_clipboard_says_so(marble, monkeypatch):
+    class Empty:
+        def mimeData(self):
+            return None
+
+        def image(self):
+            return QImage()
+
+    monkeypatch.setattr(QGuiApplication, "clipboard", Empty)
+    marble.files.paste()
+    assert "no picture on the clipboard" in marble.problem.text()
+
+
+def press(bench, qtbot, chance: random.Random) -> None:
+    """Use one control that is in sight on the open station's sheet."""
+    controls = [
+        control
+        for control in bench.pages[bench.station].findChildren(QWidget)
+        if isinstance(control, QAbstractButton | QLineEdit | QAbstractSlider)
+        and control.isVisible()
+        and control.isEnabled()
+    ]
+    if not controls:
+        return
+    control = chance.choice(controls)
+    if isinstance(control, QLineEdit):
+        control.setFocus()
+        control.selectAll()
+        qtbot.keyClicks(control, chance.choice(TYPED))
+        qtbot.keyClick(control, Qt.Key.Key_Return)
+    elif isinstance(control, QAbstractSlider):
+        control.setValue(chance.randint(control.minimum(), control.maximum()))
+    else:
+        control.click()
+
+
+def click_somewhere(bench, qtbot, chance: random.Random) -> None:
+    at = QPoint(chance.randrange(bench.table.width()), chance.randrange(bench.table.height()))
+    qtbot.mouseClick(bench.table, Qt.MouseButton.LeftButton, pos=at)
+
+
+def mend(bench, _qtbot, chance: random.Random) -> None:
+    rows = [row for row in bench.findings.rows if row.finding.fix is not None and row.fix_button.isEnabled()]
+    if rows:
+        chance.choice(rows).fix_button.click()
+
+
+def act(bench, _qtbot, chance: random.Random) -> None:
+    bench.actions_.by_key[chance.choice(sorted(set(bench.actions_.by_key) - LEFT_ALONE))].trigger()
+
+
+TRIES = {
+    press: 14,
+    click_somewhere: 3,
+    mend: 2,
+    act: 2,
+    lambda bench, _qtbot, chance: bench.go_to_station(chance.choice(STATIONS).key): 4,
+    lambda bench, _qtbot, chance: bench.see(chance.choice(("cloth", "artwork", "white", "C", "black", "trouble"))): 2,
+    lambda bench, _qtbot, chance: chance.choice((bench.session.undo, bench.session.redo))(): 3,
+    lambda bench, _qtbot, chance: bench.files.open_demo(chance.choice(DEMO_JOBS).key): 1,
+}
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_whatever_hands_try_nothing_breaks_and_undo_leads_back(marble, settle, qtbot, monkeypatch, seed):
+    """pytest-qt fails the test on any exception in the event loop."""
+    for asks in ("getOpenFileName", "getOpenFileNames", "getSaveFileName"):
+        monkeypatch.setattr(QFileDialog, asks, staticmethod(lambda *_args, **_options: ("", "")))
+    marble.files.ask_unsaved = lambda: "discard"
+    chance = random.Random(seed)
+    for attempt in chance.choices(list(TRIES), list(TRIES.values()), k=220):
+        attempt(marble, qtbot, chance)
+        QApplication.processEvents()
+        for window in QApplication.topLevelWidgets():
+            if window is not marble and window.isVisible():
+                window.close()
+    settle()
+    while marble.session.undo_label is not None:
+        marble.session.undo()
+    settle()
+    assert marble.desk.plan is None or marble.desk.plan.request.settings == marble.session.job.settings
