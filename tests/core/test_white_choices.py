@@ -360,3 +360,17 @@ def test_underbase_and_highlight_scatter_together(make):
     wanted = seen(np.zeros((1, 1, 4), np.uint8), both_whites(full, None, profile), double)
     assert two.min() > one.max()
     assert np.abs(two.astype(int) - wanted).max() <= 1
+
+
+@pytest.mark.parametrize("mode", ["highlight", "need", "solid", "limit", "only"])
+@pytest.mark.parametrize("name", ["film", "direct-highlight", "toner-onepass"])
+def test_hits_of_nothing_are_as_no_white_and_told_on_a_dark_garment(make, mode, name):
+    """Warnings fail the test: nothing is divided by white that is not there."""
+    art = np.zeros((120, 160, 4), np.uint8)
+    art[20:100, 20:140] = (200, 60, 30, 255)
+    art[20:100, 90:140, 3] = np.linspace(255, 0, 50).astype(np.uint8)
+    plan = make(art, name, garment=BLACK, white=WhiteSettings(mode, hits=(0.0, 0.0)))
+    assert next(material.amount for material in plan.materials if material.kind == "white") == 0
+    found = next(finding for finding in plan.findings if finding.code == "white-off-dark")
+    mended = make_plan(replace(plan.request, settings=found.fix))
+    assert next(material.amount for material in mended.materials if material.kind == "white") > 0

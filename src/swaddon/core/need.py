@@ -123,7 +123,7 @@ def tone_table(look: Appearance) -> NeedTable:
     """
     ground = float(xyz_from_lab(lab_from_srgb8(look.garment))[1])
     aim = np.minimum(xyz_from_lab(lab_from_srgb8(nodes()))[:, 1], 0.999)
-    amount = (aim - ground) / (max(1 - ground, 1e-3) * (1 - aim)) / look.scatter
+    amount = (aim - ground) / (max(1 - ground, 1e-3) * (1 - aim)) / max(look.scatter, 1e-9)
     return np.clip(amount, 0, 1).reshape(NODES, NODES, NODES).astype(np.float32)
 
 

@@ -112,7 +112,7 @@ def fade_tables(garment_share: float, scatter: float) -> FadeTables:
     s = alpha + (1 - alpha) * garment_share
     reached, cloth = s**2, garment_share**2
     divisor = np.maximum((1 - cloth) * (1 - reached), 1e-9)
-    amount = np.clip((reached - cloth) / divisor / scatter, 0, 1)
+    amount = np.clip((reached - cloth) / divisor / max(scatter, 1e-9), 0, 1)
     ink = np.divide(alpha, s, out=np.zeros_like(alpha), where=s > 0)
     amount[0], amount[-1], ink[0], ink[-1] = 0, 1, 0, 1
     return np.rint(amount * 65280).astype(np.uint16), np.rint(ink * 65280).astype(np.uint16)

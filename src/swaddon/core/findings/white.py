@@ -35,12 +35,13 @@ def white_choice(scene: Scene) -> Iterator[Finding]:
     if not scene.measures.printed_px:
         return
     settings, (x, y) = scene.settings, scene.centre()
-    if settings.white.mode == "none" and is_dark(settings.garment):
+    is_off = settings.white.mode == "none" or not any(scene.profile.hits)
+    if is_off and is_dark(settings.garment):
         text = (
             f"White is off on a dark garment ({hex_from_rgb(settings.garment)}): "
             f"colours over {scene.measures.printed_mm2 / 100:.0f} cm² will turn dull or vanish."
         )
-        fix = scene.with_white(mode="solid", design=True)
+        fix = scene.with_white(mode="solid", design=True, hits=())
         yield Finding("white-off-dark", "stop", text, x, y, scene.measures.printed_mm2, "mm²", fix, "Solid white")
     if scene.measures.white_px and is_white(settings.garment):
         text = (
