@@ -55,6 +55,25 @@ def test_the_visible_part_is_what_the_plan_will_be(compiled, choice, press):
         np.testing.assert_array_equal(quick.image, final.image)
 
 
+def test_underbase_and_highlight_white_are_seen_each_alone_quick_and_final(compiled):
+    cache = Cache()
+    settings = PlanSettings(width_mm=25.4, garment=(27, 27, 31), white=WhiteSettings("need", choke_mm=0.25))
+    request = request_for(artwork(banners()), settings, profiles.shipped("direct-highlight"))
+    plan, previewer = make_plan(request, Run(cache)), Previewer(cache)
+    assert plan.highlight.any()
+    for way, plane in (("white", plan.white_plane), ("highlight", plan.highlight)):
+        frame = previewer.frame(view(), way, "plain", request, plan, Run(cache))
+        np.testing.assert_allclose(frame.image[..., 0], 72 + plane / 255 * 178, atol=1)
+    changed = replace(request, settings=replace(settings, white=WhiteSettings("solid", choke_mm=0.25)))
+    for way in ("white", "highlight"):
+        quick = previewer.frame(view(), way, "plain", changed, plan, Run(cache))
+        final = previewer.frame(view(), way, "plain", changed, make_plan(changed, Run(cache)), Run(cache))
+        assert not quick.is_final
+        np.testing.assert_array_equal(quick.image, final.image)
+    film = request_for(artwork(banners()), settings, profiles.shipped("film"))
+    assert np.ptp(previewer.frame(view(), "highlight", "plain", film, None, Run(cache)).image) == 0
+
+
 @pytest.fixture
 def block(compiled):
     art = np.zeros((200, 300, 4), np.uint8)

@@ -3,17 +3,20 @@
 import random
 from typing import get_args
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QFileDialog, QLineEdit, QWidget
 
 from swaddon.core.plan.settings import WhiteMode
+from swaddon.io import profiles
 from swaddon.session import edits
 from swaddon.session.demo import DEMO_JOBS
 from swaddon.ui.station_registry import STATIONS
 
 TYPED = ("", "-1", "0.25 mm", "3 px", "1e9", "nan", "#ff0000", "wide", "50 %", "  ", "7", "0,3", "99999999999999999999")
+PRESSES = ("film", "direct", "direct-highlight", "toner-onepass")
 LEFT_ALONE = {"quit", "open", "save", "save-as", "export", "place", "close"}
 """Actions that ask for a file or end the bench."""
 
@@ -38,6 +41,25 @@ def test_every_station_shows_every_way_of_white_with_that_way_as_yardstick(marbl
     told = marble.pages["cost"].pin_field.effect
     assert told.startswith("Yardstick: toner-onepass")
     assert ("choke" in told) is (mode not in ("none", "only"))
+
+
+def test_a_press_with_highlight_white_shows_it_alone_and_another_takes_the_way_back(marble, settle):
+    marble.go_to_station("inks")
+    way = marble.ways.button_for("highlight")
+    assert way.isHidden()
+    marble.apply(edits.set_profile(profiles.shipped("direct-highlight")))
+    settle()
+    assert not way.isHidden()
+    rows = {cells[0].text().split(". ")[1]: cells[0] for cells in marble.pages["inks"].rows}
+    next(button for title, button in rows.items() if "ighlight" in title).click()
+    settle()
+    assert marble.seeing.way == "highlight"
+    assert way.isChecked()
+    assert np.ptp(marble.table.grab().toImage().pixelColor(400, 300).getRgb()[:3]) == 0
+    marble.apply(edits.set_profile(profiles.shipped("film")))
+    settle()
+    assert marble.seeing.way == "white"
+    assert way.isHidden()
 
 
 def test_pasting_an_empty_clipboard_says_so(marble, monkeypatch):
@@ -99,6 +121,7 @@ TRIES = {
     lambda bench, _qtbot, chance: bench.go_to_station(chance.choice(STATIONS).key): 4,
     lambda bench, _qtbot, chance: bench.see(chance.choice(("cloth", "artwork", "white", "C", "black", "trouble"))): 2,
     lambda bench, _qtbot, chance: chance.choice((bench.session.undo, bench.session.redo))(): 3,
+    lambda bench, _qtbot, chance: bench.apply(edits.set_profile(profiles.shipped(chance.choice(PRESSES)))): 1,
     lambda bench, _qtbot, chance: bench.files.open_demo(chance.choice(DEMO_JOBS).key): 1,
 }
 

@@ -20,7 +20,7 @@ from swaddon.core.cloth import ClothKind, texture
 from swaddon.core.fades import Treated
 from swaddon.core.holes import GiveBack, Zones
 from swaddon.core.misregistration import Missed
-from swaddon.core.optics import FULL_WHITE, Appearance, both_whites, printed_share, seen, speckle
+from swaddon.core.optics import FULL_WHITE, Appearance, both_whites, fine_white, printed_share, seen, speckle
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Cache, Run, run_stages, stage_keys
 from swaddon.core.plan.hole_stages import given_back, needs_regions, screens_of
@@ -29,6 +29,7 @@ from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
 from swaddon.core.plan.white_stages import Ground, choked, figure_of, highlight_of, screen_choke_px, white_of
+from swaddon.core.profile import PressProfile
 from swaddon.core.raster import Plane, half, halve
 from swaddon.core.screen import Cut, cut
 from swaddon.core.units import MM_PER_INCH, px_from_mm
@@ -45,8 +46,10 @@ from swaddon.session.view import (
     with_white_missed,
 )
 
-Way = Literal["cloth", "artwork", "white", "C", "M", "Y", "K", "black", "trouble"]
-WAYS: tuple[Way, ...] = ("cloth", "artwork", "white", "C", "M", "Y", "K", "black", "trouble")
+Way = Literal["cloth", "artwork", "white", "highlight", "C", "M", "Y", "K", "black", "trouble"]
+WAYS: tuple[Way, ...] = ("cloth", "artwork", "white", "highlight", "C", "M", "Y", "K", "black", "trouble")
+Whites = Literal["both", "white", "highlight"]
+"""Which white is looked at: on a press with a highlight white each can be seen alone."""
 
 _PROXY_PX = 450_000
 _EXACT_PX = 5_000_000
@@ -85,6 +88,7 @@ class _Place:
     keys: Mapping[str, str]
     level: int
     box: tuple[int, int, int, int]
+    whites: Whites
 
     def of(self, *stages: str) -> Any:
         """Names this part of some stages' results."""
@@ -111,10 +115,11 @@ class Previewer:
         is_final = plan is not None and plan.request is request
         if way == "trouble" and is_final and plan is not None and plan.checks.is_current:
             return self._trouble(view, plan, run)
+        whites = _looked_at(way, request.profile)
         if is_final and plan is not None:
-            layers = self._of_plan(plan, view)
+            layers = self._of_plan(plan, view, whites)
         else:
-            layers = self._visible_part(request, view, run) or self._proxy(request, run)
+            layers = self._visible_part(request, view, whites, run) or self._proxy(request, whites, run)
         run.check()
         if way == "cloth" and not missed.is_none:
             layers = with_white_missed(layers, view, missed)
@@ -140,14 +145,14 @@ class Previewer:
         whole = self._memo(("gone", keys["knockout"]), lambda: _gone(taken))
         return self._level("taken" + keys["knockout"], whole, level)
 
-    def _of_plan(self, plan: Plan, view: View) -> Layers:
+    def _of_plan(self, plan: Plan, view: View, looked_at: Whites = "both") -> Layers:
         level = nearest_level(view, plan.ppi, plan.white_plane.shape)
         keys = plan.keys
         assert plan.grid is not None and plan.knocked is not None  # noqa: PT018
         profile = plan.request.profile
-        whites = keys["white"] + keys["highlight"]
+        whites = keys["white"] + keys["highlight"] + looked_at
         fine = self._memo(
-            ("fine", whites, profile.hits), partial(both_whites, plan.white_plane, plan.highlight, profile)
+            ("fine", whites, profile.hits), partial(_whites, looked_at, plan.white_plane, plan.highlight, profile)
         )
         share = self._memo(("share", keys["inks"], keys["white"]), partial(printed_share, plan.cmyk, plan.white_plane))
         return Layers(
@@ -204,7 +209,7 @@ class Previewer:
             design=design,
         )
 
-    def _visible_part(self, request: PlanRequest, view: View, run: Run) -> Layers | None:
+    def _visible_part(self, request: PlanRequest, view: View, whites: Whites, run: Run) -> Layers | None:
         """Holes and white recomputed on the visible part, when all before them is in the cache.
 
         Holes are cut at the plan's own pixels, as the plan will cut them, as long as the part is not too large for
@@ -223,7 +228,7 @@ class Previewer:
         if bottom <= top or right <= left:
             return None
         part = _cropped(stock, (slice(top, bottom), slice(left, right)))
-        place = _Place(keys, exact, (top, left, bottom, right))
+        place = _Place(keys, exact, (top, left, bottom, right), whites)
         layers = self._printed(replace(request, ppi=ppi), part, place, run)
         mm = MM_PER_INCH / ppi
         for _ in range(level - exact):
@@ -243,13 +248,13 @@ class Previewer:
         under = self._memo(place.of("choked"), lambda: choked(request, figure(), run))
         run.check()
         whole = white_of(request, ground, under, run)
-        white = both_whites(whole, highlight_of(request, ground), request.profile)
+        white = _whites(place.whites, whole, highlight_of(request, ground), request.profile)
         return white, printed_share(part.separated, whole)
 
     def _printed(self, request: PlanRequest, part: _Stock, place: _Place, run: Run) -> Layers:
         """Holes, inks and white of a part."""
         tone, hits = part.treated.tone, request.profile.hits
-        key = (place.of("whole white", "whole highlight"), hits)
+        key = (place.of("whole white", "whole highlight"), hits, place.whites)
         white, share = self._memo(key, lambda: self._unholed(request, part, place, run))
         cmyk = part.separated
         if part.zones is not None:
@@ -265,7 +270,7 @@ class Previewer:
                 cmyk, white, share = _mean(cmyk, white, share, part.zones, tone, screens, given)
         return Layers(part.grid, part.taken, cmyk, white, share, request.ppi)
 
-    def _proxy(self, request: PlanRequest, run: Run) -> Layers:
+    def _proxy(self, request: PlanRequest, whites: Whites, run: Run) -> Layers:
         """The whole plan on fewer pixels, its holes by their mean."""
         width, height = request.grid_size
         scale = min(1.0, math.sqrt(_PROXY_PX / (width * height)))
@@ -275,7 +280,8 @@ class Previewer:
         values = run_stages(STAGES, small, run, until=("whole white", "whole highlight", "zones")).values
         ppi = small.grid_size[0] / request.settings.width_mm * MM_PER_INCH
         cmyk, plane, laid = values["separate"], values["whole white"], values["zones"]
-        white, share = both_whites(plane, values["whole highlight"], small.profile), printed_share(cmyk, plane)
+        white = _whites(whites, plane, values["whole highlight"], small.profile)
+        share = printed_share(cmyk, plane)
         if laid is not None:
             screens, given = screens_of(small, laid), given_back(small, laid, run)
             cmyk, white, share = _mean(cmyk, white, share, laid, values["fades"].tone, screens, given)
@@ -305,7 +311,7 @@ class Previewer:
             return seen(cmyk, white, look, fabric, warped(layers.share, layers, view), through)
         if way in ("artwork", "trouble"):
             return on_check(warped(layers.grid, layers, view), warped(layers.taken, layers, view))
-        if way == "white":
+        if way in ("white", "highlight"):
             laid = warped(layers.white, layers, view).astype(np.float32) / FULL_WHITE
             grey = _WHITE_GROUND + np.minimum(laid, 1) * (_WHITE_INK - _WHITE_GROUND)
             return np.repeat(grey.astype(np.uint8)[..., None], 3, axis=2)
@@ -315,6 +321,21 @@ class Previewer:
             ink = np.maximum(cmyk.max(axis=2), laid)
             return on_paper(ink, INK_RGB["K"])
         return on_paper(cmyk[..., "CMYK".index(way)], INK_RGB[way])
+
+
+def _looked_at(way: Way, profile: PressProfile) -> Whites:
+    if way == "highlight":
+        return "highlight"
+    return "white" if way == "white" and profile.highlight_slots else "both"
+
+
+def _whites(which: Whites, white: Plane, highlight: Plane | None, profile: PressProfile) -> NDArray[np.uint16]:
+    """Fine white of what is looked at: coverage of one of both, or both together in units of full underbase."""
+    if which == "both":
+        return both_whites(white, highlight, profile)
+    if which == "white":
+        return fine_white(white)
+    return np.zeros(white.shape, np.uint16) if highlight is None else fine_white(highlight)
 
 
 def _ground(request: PlanRequest, part: _Stock, level: int) -> Ground:

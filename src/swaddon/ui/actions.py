@@ -13,6 +13,7 @@ WAY_TITLES: dict[Way, str] = {
     "cloth": "On cloth",
     "artwork": "Artwork",
     "white": "White",
+    "highlight": "Highlight",
     "C": "C",
     "M": "M",
     "Y": "Y",
@@ -22,7 +23,7 @@ WAY_TITLES: dict[Way, str] = {
 }
 _WAY_KEYS: dict[Way, str] = {
     "cloth": "F1", "artwork": "F2", "white": "F3", "C": "F5", "M": "F6", "Y": "F7", "K": "F8", "black": "F4",
-    "trouble": "F9",
+    "trouble": "F9", "highlight": "Shift+F3",
 }  # fmt: skip
 
 

@@ -280,6 +280,7 @@ class Bench(QMainWindow):
             height = job.height_mm
             self._stack.setCurrentWidget(self.table)
             self.table.set_print(width, height, job.cloth, job.settings.garment, job.settings.drop_mm)
+        self.seeing.offer("highlight", job.profile is not None and bool(job.profile.highlight_slots))
         if changes.sections & {"cloth", "drop_mm"}:
             self.seeing.look()
         if job.file is not None and not self.desk.is_current:

@@ -22,7 +22,7 @@ class CommandFinder(QDialog):
         self.list.setAccessibleName("Commands")
         layout.addWidget(self.field)
         layout.addWidget(self.list)
-        self._actions = [action for action in actions if action.isEnabled() and action.text()]
+        self._actions = [action for action in actions if action.isEnabled() and action.isVisible() and action.text()]
         self.field.textChanged.connect(self._filter)
         self.field.returnPressed.connect(self._run)
         self.list.itemActivated.connect(lambda _item: self._run())

@@ -53,6 +53,13 @@ class Seeing(QObject):
         self._actions.ways[way].setChecked(True)
         self.look()
 
+    def offer(self, way: Way, is_there: bool) -> None:
+        """Show or hide one way of seeing; white instead of what is no longer there."""
+        self._ways.button_for(way).setVisible(is_there)
+        self._actions.ways[way].setVisible(is_there)
+        if not is_there and self.way == way:
+            self.see("white")
+
     def look(self) -> None:
         """Ask for the picture of what is looked at now."""
         view = self._table.view()

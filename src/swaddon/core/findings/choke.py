@@ -35,27 +35,26 @@ def peek(scene: Scene) -> Iterator[Finding]:
         f"other by {meets.reach_mm - meets.squeeze_mm:.2f} mm and the press squeezes {meets.squeeze_mm:.2f} mm."
     )
     severity: Severity = "look" if too_little else "note"
-    better = scene.choke.recommended_mm if too_little else meets.no_peek_mm
-    fix = scene.with_white(choke_mm=better)
-    yield Finding("peek", severity, text, x, y, area_mm2, "mm²", fix, f"Choke {better:g} mm")
+    fix = scene.with_white(choke_mm=meets.no_peek_mm)
+    yield Finding("peek", severity, text, x, y, area_mm2, "mm²", fix, f"Choke {meets.no_peek_mm:g} mm")
 
 
 def bare_rim(scene: Scene) -> Iterator[Finding]:
     """Colour that the choke leaves without white, however well white and colour meet."""
     area_mm2 = cv2.countNonZero(scene.edges.rim) * scene.pixel_mm2
-    white, best = scene.settings.white, scene.choke.recommended_mm
-    always_mm = white.choke_mm - scene.settings.registration(scene.profile).reach_mm
+    white, enough = scene.settings.white, scene.settings.registration(scene.profile).no_peek_mm
+    always_mm = white.choke_mm - enough
     if area_mm2 < _EDGE_AT_LEAST_MM2 or always_mm < _RIM_AT_LEAST_MM or is_white(scene.settings.garment):
         return
-    if not _should_change(scene) or white.choke_mm <= best:
+    if not _should_change(scene):
         return
     x, y = scene.mm(*place(scene.edges.rim))
     text = (
         f"A rim up to {white.choke_mm:.2f} mm wide, {area_mm2:.0f} mm² in all, has colour without white: a dull edge. "
-        f"For this registration a choke of {best:.2f} mm does the least harm."
+        f"With this registration a choke of {enough:.2f} mm hides white as well."
     )
     yield Finding(
-        "bare-rim", "note", text, x, y, area_mm2, "mm²", scene.with_white(choke_mm=best), f"Choke {best:g} mm"
+        "bare-rim", "note", text, x, y, area_mm2, "mm²", scene.with_white(choke_mm=enough), f"Choke {enough:g} mm"
     )
 
 

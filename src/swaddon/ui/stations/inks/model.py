@@ -14,7 +14,7 @@ LAYER_TITLES = {
     "pretreat": "Pretreat",
     "powder": "Powder",
     "W": "White",
-    "H": "Highlight white",
+    "H": "Highlight",
     "C": "Cyan",
     "M": "Magenta",
     "Y": "Yellow",

@@ -31,6 +31,14 @@ _WHY_ORDER = (
 )
 
 
+_WAYS: dict[str, Way] = {"W": "white", "H": "highlight"}
+
+
+def _on(ground: QColor) -> QColor:
+    """Dark letters on light inks, light ones on dark."""
+    return QColor("#111111" if ground.lightness() > 110 else "#ffffff")
+
+
 class SlotRack(QWidget):
     """The device's ink slots as bottles, left to right as seen from the front."""
 
@@ -61,7 +69,7 @@ class SlotRack(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(INK_COLOURS[slot.ink]))
             painter.drawRoundedRect(QRectF(left + 4, 27, 26, 31), 4, 4)
-            painter.setPen(QColor("#111111" if slot.ink in "WY" else "#ffffff"))
+            painter.setPen(_on(QColor(INK_COLOURS[slot.ink])))
             painter.drawText(QRectF(left, 27, 34, 31), Qt.AlignmentFlag.AlignCenter, slot.ink)
             painter.setPen(QColor(scheme.quiet))
             painter.drawText(QRectF(left - 6, 62, 46, 18), Qt.AlignmentFlag.AlignCenter, str(slot.number))
@@ -94,7 +102,7 @@ class StackDrawing(QWidget):
             painter.setPen(QPen(QColor(scheme.line), 1))
             painter.setBrush(colour)
             painter.drawRect(box)
-            painter.setPen(QColor("#111111" if colour.lightness() > 110 else "#ffffff"))
+            painter.setPen(_on(colour))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, model.LAYER_TITLES[layer])
 
 
@@ -116,7 +124,7 @@ class InksPage(QWidget):
         table.setLayout(self._grid)
         self.rows: list[tuple[QWidget, ...]] = []
         self.stack = StackDrawing()
-        on_shirt = column(self.stack, label("On the finished shirt", "quiet", wrap=True))
+        on_shirt = column(self.stack, label("On the shirt", "quiet"))
         for part in (table, on_shirt):
             part.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         across = row(table, on_shirt, spacing=12)
@@ -147,7 +155,7 @@ class InksPage(QWidget):
         for index, state in enumerate(rows):
             name = button(f"{state.order}. {state.title}", "plain", tip=f"See {state.title.lower()} alone")
             name.setStyleSheet("text-align: left; min-height: 20px; max-height: 20px; padding: 0 4px;")
-            way: Way = "white" if state.ink == "W" else state.ink  # type: ignore[assignment]
+            way: Way = _WAYS.get(state.ink, state.ink)  # type: ignore[assignment]
             name.clicked.connect(lambda _=False, way=way: self._context.see(way))
             name.setToolTip(f"Slot {state.slot}; press to see {state.title.lower()} alone")
             cells = (name, label(state.coverage, "quiet"), label(state.amount, "quiet"))
