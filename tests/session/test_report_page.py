@@ -63,6 +63,9 @@ def test_the_page_holds_pictures_curves_and_numbers_and_fetches_nothing(by_need)
     assert f"a choke of {by_need.choke.recommended_mm:.2f} mm does the least harm" in page.text
     assert f"{1 - by_need.checks.white.of_solid:.0%} less than solid" in page.text
     assert by_need.advice.reason in page.text
+    for item in by_need.advice.colours:
+        errors = (item.bare, item.strengthened, item.highlights, item.by_need, item.solid)
+        assert f"{item.share:.0%}" + "".join(f"{error:.1f}" for error in errors) in page.text.replace(" ", "")
     for finding in by_need.findings:
         assert finding.text in page.text
 

@@ -161,11 +161,12 @@ def _table(rows: Iterable[Sequence[str]], heads: Sequence[str] = ()) -> str:
 
 
 def _colours(plan: Plan) -> str:
-    heads = ("Share of the figure", "ΔE without white", "ΔE by need", "ΔE on solid white")
+    heads = ("Share", "ΔE without white", "strengthened", "with highlights", "by need", "on solid white")
     rows = ["<tr><th>Colour" + "".join(f'<th class="number">{head}' for head in heads) + "</tr>"]
     for item in plan.advice.colours:
         colour = hex_from_rgb(item.colour)
-        numbers = (f"{item.share:.0%}", f"{item.bare:.1f}", f"{item.by_need:.1f}", f"{item.solid:.1f}")
+        errors = (item.bare, item.strengthened, item.highlights, item.by_need, item.solid)
+        numbers = (f"{item.share:.0%}", *(f"{error:.1f}" for error in errors))
         cells = "".join(f'<td class="number">{number}' for number in numbers)
         rows.append(f'<tr><td class="colour">{_swatch(colour)}{colour}{cells}</tr>')
     return f"<table>{''.join(rows)}</table>"
