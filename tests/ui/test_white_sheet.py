@@ -4,12 +4,13 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QCheckBox, QLabel
+from PySide6.QtWidgets import QCheckBox, QLabel, QScrollArea
 from tests.ui.test_art_stations import type_into
 from tests.ui.test_bench import click_at
 
 from swaddon.core.misregistration import worst_case
 from swaddon.core.plan.ladder import LIMITS
+from swaddon.core.plan.settings import FixedWhite
 from swaddon.session import edits
 from swaddon.ui.widgets import Popover
 
@@ -48,7 +49,7 @@ def test_every_way_of_laying_white_shows_its_own_controls(heron, page, settle):
 
 def test_hits_are_counted_and_set_one_by_one(heron, page, settle, qtbot):
     before = next(m.amount for m in heron.desk.plan.materials if m.kind == "white")
-    assert page.amount.hits.head.text() == "+ Hits: 100% + 100%"
+    assert page.amount.hits.head.text() == "+ Hits: 2 × 100%"
     page.amount.hits.head.click()
     assert page.amount.count.isVisible()
     type_into(qtbot, page.amount.hit_slides[1].field, "50 %")
@@ -315,3 +316,15 @@ def test_a_taller_window_shows_more_findings(heron, settle):
     assert area.widget().height() <= area.viewport().height()
     heron.resize(1280, 800)
     assert heron.findings.height() == low
+
+
+def test_what_is_set_by_hand_is_told_in_short_and_fits_beside_the_hits(heron, page, settle):
+    heron.apply(edits.set_white("Change white", mode="need"))
+    assert page.amount.limits.head.text() == "+ By hand: limits, colours"
+    fixed = (FixedWhite((200, 30, 40), 0.5), FixedWhite((20, 130, 40), 0.5))
+    heron.apply(edits.set_white("Change white", least=0.1, most=0.8, fixed=fixed, hits=(1.0, 0.5, 0.85, 1.0)))
+    settle()
+    assert page.amount.limits.head.text() == "+ By hand: 10–80%, 2 colours"
+    assert page.amount.hits.head.text() == "+ Hits: 4, 335%"
+    area = page.findChild(QScrollArea)
+    assert area.widget().minimumSizeHint().width() <= area.viewport().width()

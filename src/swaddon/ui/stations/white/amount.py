@@ -101,7 +101,7 @@ class AmountField(QWidget):
         holder = QWidget()
         holder.setLayout(self._fixed_rows)
         self.fixed = column(holder, row(self.pick, 1), spacing=2)
-        self.limits = Fold("Limits", column(self.least, self.most, self.fixed, spacing=3))
+        self.limits = Fold("By hand", column(self.least, self.most, self.fixed, spacing=3))
 
     def _build_hits(self) -> None:
         self.count = Choice("Hits", [(str(n), str(n)) for n in range(1, model.MOST_HITS + 1)])
@@ -169,10 +169,7 @@ class AmountField(QWidget):
             (self.strengthen, ("none", "highlight")),
         ):
             part.setVisible(white.mode in modes)
-        told = f"{white.least:.0%} to {white.most:.0%}" if white.mode == "need" else ""
-        self.limits.show_told(
-            ", ".join(text for text in (told, f"{len(white.fixed)} fixed" if white.fixed else "") if text)
-        )
+        self.limits.show_told(model.by_hand(white))
         self.limit.show_value(white.limit)
         self.shift.show_value(white.allowed_shift)
         self.least.show_value(white.least)

@@ -97,7 +97,7 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         areas_told=_areas_told(plan),
         areas=() if plan is None else _areas(job, plan),
         hits=hits,
-        hits_text=" + ".join(f"{amount:.0%}" for amount in hits),
+        hits_text=_hits_told(hits),
         ppi=300.0 if profile is None else profile.plan_ppi,
         choke_effect=_choke_effect(job, plan, other_ppi),
         choke_enabled=choked,
@@ -117,6 +117,21 @@ def _mode_effect(plan: Plan) -> str:
     if plan.request.settings.white.mode in ("highlight", "need", "limit"):
         text += f" · {1 - plan.checks.white.of_solid:.0%} less than solid"
     return text
+
+
+def _hits_told(hits: tuple[float, ...]) -> str:
+    """Number and amount of each hit; of unequal ones the amount of all."""
+    if len(set(hits)) == 1:
+        return f"{len(hits)} × {hits[0]:.0%}"
+    return f"{len(hits)}, {sum(hits):.0%}" if hits else ""
+
+
+def by_hand(white: WhiteSettings) -> str:
+    """In short what is set by hand where white goes by colour; what can be, while nothing is."""
+    limited = white.mode == "need" and (white.least, white.most) != (0, 1)
+    told = [f"{white.least * 100:.0f}–{white.most:.0%}"] if limited else []
+    told += [f"{len(white.fixed)} colour{'' if len(white.fixed) == 1 else 's'}"] if white.fixed else []
+    return ", ".join(told) or ("limits, colours" if white.mode == "need" else "colours")
 
 
 def _row(item: ColourVerdict) -> ColourRow:
