@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from tests.conftest import badge
 
-from swaddon.core import fades
+from swaddon.core import fades, underbase
 from swaddon.core.colour import linear_from_srgb
 from swaddon.core.plan.settings import AlphaTreatment
 
@@ -63,3 +63,44 @@ def test_haze_goes_first(kind):
     present = treated.art[30, 10:70, 3] if treated.tone is None else treated.tone[30, 10:70]
     assert not present.any()
     assert treated.art[30, 120, 3] > 0
+
+
+GARMENTS = {"black": BLACK, "coal": (27, 27, 31), "mid": (120, 122, 128), "canvas": (224, 212, 186), "white": WHITE}
+
+
+@pytest.mark.parametrize("cloth", GARMENTS.values(), ids=GARMENTS)
+@pytest.mark.parametrize("ink", [WHITE, BLACK, (200, 60, 40), (20, 60, 160)])
+def test_the_tone_of_a_fade_rises_from_nothing_with_alpha(ink, cloth):
+    """All 256 alphas: what is nearly gone prints as good as nothing, and more alpha never prints less."""
+    treated = fades.treat(glow(ink), AlphaTreatment("screen"), cloth)
+    tone = np.where(treated.art[30, :, 3] > 0, treated.tone[30], 0).astype(int)
+    tone[255] = 255
+    assert (np.diff(tone) >= 0).all()
+    assert tone[:4].max() <= 2 * 4
+    assert tone[0] == 0
+
+
+@pytest.mark.parametrize("cloth", GARMENTS.values(), ids=GARMENTS)
+@pytest.mark.parametrize("process", ["film", "direct"])
+@pytest.mark.parametrize("kind", ["keep", "screen"])
+def test_flat_alphas_print_in_their_proportion(make, process, cloth, kind):
+    """A picture of one faint alpha prints faintly, whatever garment, process and treatment."""
+    before = -1.0
+    for alpha in (1, 3, 40, 255):
+        art = np.full((80, 80, 4), (220, 70, 40, alpha), np.uint8)
+        plan = make(art, process, garment=cloth, alpha=AlphaTreatment(kind))
+        laid = float(plan.cmyk.max(axis=2).mean() + plan.white_plane.mean()) / 255
+        assert laid >= before - 0.01
+        if alpha <= 3:
+            assert laid < 0.12
+        before = laid
+
+
+@pytest.mark.parametrize("scatter", [1.5, 6.0])
+@pytest.mark.parametrize("cloth_share", [0.0, 0.05, 0.1, 0.3, 0.7, 1.0])
+def test_white_and_inks_of_a_kept_fade_rise_from_nothing(cloth_share, scatter):
+    for table in underbase.fade_tables(cloth_share, scatter):
+        steps = table.astype(int)
+        assert steps[0] == 0
+        assert steps[1] <= 65280 * 0.05
+        assert (np.diff(steps) >= 0).all()

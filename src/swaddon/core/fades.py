@@ -10,6 +10,9 @@ from swaddon.core.plan.settings import AlphaTreatment
 from swaddon.core.raster import Mask, Plane, Rgba, alpha_of
 from swaddon.core.underbase import soft_area
 
+_BLACK = 1e-3
+"""Sum of two square-root encoded lights below which both are black."""
+
 
 @dataclass(frozen=True, eq=False)
 class Treated:
@@ -18,7 +21,7 @@ class Treated:
     Attributes
     ----------
     art
-        ``uint8 (H, W, 4)``; screened fades are opaque here.
+        ``uint8 (H, W, 4)``; screened fades are opaque here, and gone where their tone is nothing.
     tone
         ``uint8 (H, W)``: tone that a screened fade is cut to, 0 elsewhere; ``None`` when nothing is screened.
     soft_before, soft
@@ -45,7 +48,7 @@ def treat(art: Rgba, treatment: AlphaTreatment, garment: Rgb) -> Treated:
     tone = None
     if treatment.kind == "screen" and cv2.countNonZero(soft):
         tone = fade_tone(art, soft, garment)
-        full[soft > 0] = 255
+        full = np.where(soft > 0, np.where(tone > 0, np.uint8(255), np.uint8(0)), full)
     out = art.copy()
     cv2.insertChannel(full, out, 3)
     return Treated(out, tone, before, np.zeros_like(alpha))
@@ -66,14 +69,16 @@ def fade_tone(art: Rgba, soft: Mask, garment: Rgb) -> Plane:
     """``uint8 (H, W)``: the share of dots that looks like the artwork's blend into the cloth; 0 where not soft.
 
     A screen blends light, an sRGB blend does not. With a square-root encoding, ink f² over cloth g² blended at α is
-    (αf + (1 − α)g)²; dots of share a give a·f² + (1 − a)·g². Equal for a = α(α(f − g) + 2g) / (f + g).
+    (αf + (1 − α)g)²; dots of share a give a·f² + (1 − a)·g². Equal for a = α(α(f − g) + 2g) / (f + g), which rises
+    from 0 to 1 with α; for black on black, where every share looks alike, a = α.
     """
     ys, xs = np.nonzero(soft)
     alpha = art[ys, xs, 3].astype(np.float32) / 255
     luminance = XYZ_D50_FROM_SRGB[1].astype(np.float32)
     f = np.sqrt(linear_table()[art[ys, xs, :3]] @ luminance)
     g = np.sqrt(linear_table()[list(garment)] @ luminance)
-    share = alpha * (alpha * (f - g) + 2 * g) / np.maximum(f + g, 1e-4)
+    both = f + g
+    share = np.where(both > _BLACK, alpha * (alpha * (f - g) + 2 * g) / np.maximum(both, _BLACK), alpha)
     out = np.zeros(art.shape[:2], np.uint8)
     out[ys, xs] = np.clip(share * 255 + 0.5, 0, 255)
     return out

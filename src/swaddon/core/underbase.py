@@ -18,6 +18,9 @@ from swaddon.core.profile import WhiteInk
 from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, bands, least_component
 
 _DITHER_TILE = 256
+_INK_FADES_BELOW = 0.12
+"""Square-root encoded light (L* of some 8) under which the inks of a fade go with its white (assumed)."""
+
 _HAZE_ALPHA = (16, 239)
 """Alpha between which ink is thin enough to see and to fail (assumed)."""
 
@@ -95,6 +98,7 @@ def fade_tables(garment_share: float, scatter: float) -> FadeTables:
     With a square-root encoding, a blend of ink F into cloth G is (α√F + (1 − α)√G)². White that reaches R = s²,
     s = α + (1 − α)√G, under inks of coverage α / s gives just that when n = 2: white carries the blend, the inks the
     hue. On white cloth both reduce to the plain alpha of the inks; on black cloth the inks stay full while white fades.
+    Where next to no white is left the inks fade as well, so that nothing prints where there is hardly anything.
 
     Parameters
     ----------
@@ -113,7 +117,7 @@ def fade_tables(garment_share: float, scatter: float) -> FadeTables:
     reached, cloth = s**2, garment_share**2
     divisor = np.maximum((1 - cloth) * (1 - reached), 1e-9)
     amount = np.clip((reached - cloth) / divisor / max(scatter, 1e-9), 0, 1)
-    ink = np.divide(alpha, s, out=np.zeros_like(alpha), where=s > 0)
+    ink = alpha / np.maximum(s, _INK_FADES_BELOW)
     amount[0], amount[-1], ink[0], ink[-1] = 0, 1, 0, 1
     return np.rint(amount * 65280).astype(np.uint16), np.rint(ink * 65280).astype(np.uint16)
 
