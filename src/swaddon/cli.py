@@ -158,6 +158,13 @@ def plan(
             help="Print white that is part of the design, or leave it bare. Default: bare on white garments, else ink.",
         ),
     ] = None,
+    gamut: Annotated[
+        str | None,
+        typer.Option(
+            help="Colours beyond the inks: hue (each to the nearest there is) or steps (drawn inwards together, "
+            "so that shades stay apart). Default: hue."
+        ),
+    ] = None,
     quantity: Annotated[int | None, typer.Option(help="Number of shirts. Default: 1.")] = None,
     mirror_files: Annotated[
         bool, typer.Option("--mirror-files", help="Write the separations mirrored, as the film is printed.")
@@ -181,7 +188,7 @@ def plan(
         registration=registration, squeeze=squeeze,
         screen_choke=screen_choke, hits=hits, white_at=white_at, design_at=design_at, strengthen=strengthen,
         whole_sheet=whole_sheet, guard=guard, design_white=design_white,
-        quantity=quantity, job=job,
+        gamut=gamut, quantity=quantity, job=job,
     )  # fmt: skip
     if out is not None and out.exists() and not out.is_dir():
         raise ValueError(f"--out “{out}” is a file: give a folder")

@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from swaddon.core.consumption import Material, amount_text, materials_of, powder_g, rounded, total_cost
+from swaddon.core.consumption import Material, amount_text, materials_of, powder_g, total_cost
 from swaddon.core.measure import measure
+from swaddon.core.money import money_text, places, rounded, shares
 from swaddon.core.profile import Carriage, Phase, Powder, Supply
 from swaddon.core.timing import non_empty_bands, print_time
 from swaddon.core.units import MM_PER_INCH
@@ -137,3 +138,45 @@ def test_no_white_about_halves_the_time_or_better_when_white_goes_first():
 )  # fmt: skip
 def test_small_amounts_are_told_to_a_thousandth(amount, unit, text):
     assert amount_text(amount, unit) == text
+
+
+@pytest.mark.parametrize(
+    ("value", "text"),
+    [
+        ("0", "0.00"),
+        ("0.0041", "0.0041"),
+        ("0.0234", "0.0234"),
+        ("0.69", "0.69"),
+        ("12.345", "12.35"),
+        ("0.00003", "0.000030"),
+    ],
+)
+def test_money_is_told_to_the_digits_that_matter(value, text):
+    assert money_text(Decimal(value)) == text
+
+
+@given(st.lists(st.decimals("0.00001", "50", places=7), min_size=1, max_size=8))
+def test_parts_sum_to_the_total_shown_and_none_shows_as_nothing(parts):
+    total = sum(parts, Decimal(0))
+    decimals = places(total, parts)
+    shown = shares(parts, decimals)
+    assert sum(shown) == rounded(total, decimals)
+    assert all(abs(one - part) < Decimal(1).scaleb(-decimals) for one, part in zip(shown, parts, strict=True))
+    assert all(one > 0 for one, part in zip(shown, parts, strict=True) if part >= Decimal("0.005"))
+
+
+def test_a_tiny_print_shows_its_cost_and_keeps_it_exact(make):
+    from swaddon.core.plan.report import plan_report
+    from swaddon.session.tally import tally_lines
+
+    art = np.zeros((40, 40, 4), np.uint8)
+    art[10:30, 10:30] = (200, 30, 40, 255)
+    plan = make(art, "direct")
+    report = plan_report(plan)
+    exact = Decimal(report["cost"]["total_exact"])
+    assert exact == sum(Decimal(line["cost_exact"]) for line in report["materials"]) == total_cost(plan.materials)
+    assert sum(Decimal(line["cost"]) for line in report["materials"]) == Decimal(report["cost"]["total"])
+    line = next(line for line in tally_lines(plan, None) if line.key == "cost")
+    assert Decimal(line.value.split()[0]) > 0
+    parts = [Decimal(text.removeprefix("+ ").split()[0]) for text in line.arithmetic[:-1]]
+    assert sum(parts) == Decimal(line.value.split()[0])

@@ -12,14 +12,17 @@ from tests.conftest import badge
 
 from swaddon.core import need, register, underbase
 from swaddon.core.colour import delta_e_2000, lab_from_bands
+from swaddon.core.inverse import target_lab
 from swaddon.core.optics import Appearance, seen_bands, white_over
+from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.settings import WhiteSettings
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.profile import Registration
-from swaddon.core.separation import NODES, target_lab
+from swaddon.core.separation import NODES, interpolate
 from swaddon.core.strokes import thin_strokes, thinner_than
 from swaddon.io import profiles
 from swaddon.io.tables import separation_table
+from swaddon.session.core_sample import core_sample
 
 FILM = profiles.shipped("film")
 TABLE = separation_table(FILM.separation)
@@ -77,11 +80,45 @@ def test_the_shift_that_is_allowed_is_kept(on_black):
     assert (error <= on_black.errors[rows].min(axis=1) + 3.05).all()
 
 
-@pytest.mark.parametrize("garment", [BLACK, NAVY, (163, 32, 40)])
-def test_ink_of_the_garments_own_colour_gets_no_white_on_its_match(compiled, garment):
-    table = need.need_table(need.node_errors(FILM.separation, TABLE, Appearance.of(garment, FILM)), 3.0)
-    assert at(table, garment) < 0.06
-    assert at(table, (255, 255, 255)) > 0.3
+@pytest.mark.parametrize("process", ["film", "direct"])
+@pytest.mark.parametrize("shift", [1.0, 3.0, 8.0])
+@pytest.mark.parametrize(
+    "garment", [BLACK, NAVY, (154, 154, 154), (128, 128, 128), (200, 16, 46), (111, 168, 220), CANVAS], ids=str
+)
+def test_the_rule_holds_for_every_colour_also_near_the_garments_own(compiled, garment, shift, process):
+    """E(w) ≤ min E + allowed shift, within 1 ΔE00 for smoothness, recomputed with seen_bands from 8-bit planes."""
+    press = profiles.shipped(process)
+    separation, look = press.separation, Appearance.of(garment, press)
+    inverse = separation_table(separation)
+    table = need.need_table(need.node_errors(separation, inverse, look), shift)
+    rng = np.random.default_rng(11)
+    rgb = np.concatenate([
+        rng.integers(0, 256, (800, 3)), np.clip(rng.normal(garment, 12, (800, 3)), 0, 255), [garment]
+    ]).astype(np.uint8)  # fmt: skip
+    inks, white = np.rint(interpolate(inverse, rgb)) / 255, np.rint(need.need_of(rgb, table) * 255) / 255
+    aim = target_lab(rgb.astype(float), separation)
+    seen = [
+        delta_e_2000(lab_from_bands(seen_bands(inks, np.full(len(rgb), amount), _bands(garment), look)), aim)
+        for amount in np.linspace(0, 1, 41)
+    ]
+    laid = delta_e_2000(lab_from_bands(seen_bands(inks, white, _bands(garment), look)), aim)
+    assert (laid - np.min(seen, axis=0) - shift).max() <= 1.0
+
+
+@pytest.mark.parametrize("garment", [BLACK, NAVY, (154, 154, 154), (200, 16, 46)], ids=str)
+def test_verdict_plan_json_proof_and_core_sample_tell_the_same_of_the_garments_own_colour(make, garment):
+    art = np.full((300, 300, 4), (*garment, 255), np.uint8)
+    plan = make(art, garment=garment, white=WhiteSettings("need", choke_mm=0))
+    (verdict,) = plan.advice.colours
+    sample = core_sample(plan, 12.0, 12.0)
+    assert sample.delta_e == pytest.approx(verdict.by_need, abs=0.4), "8-bit planes"
+    assert plan_report(plan)["verdict"]["colours"][0]["by_need"] == pytest.approx(verdict.by_need, abs=0.01)
+    found = next(finding for finding in plan.findings if finding.code == "ink-on-match")
+    told = float(found.text.split("ΔE ")[1].split(" from")[0])
+    assert told == pytest.approx(sample.delta_e, abs=0.15)
+    best = min(need.errors(target_lab(np.array([garment], float), FILM.separation), plan.cmyk[150:151, 150] / 255,
+                           Appearance.of(garment, FILM))[0])  # fmt: skip
+    assert sample.delta_e <= best + 3 + 1
 
 
 def test_white_goods_need_none_and_pale_ones_little(compiled):

@@ -6,9 +6,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands
+from swaddon.core.inverse import solved, target_lab
 from swaddon.core.need import AMOUNTS, errors, highlight_table, nodes
 from swaddon.core.optics import Appearance
-from swaddon.core.separation import NODES, interpolate, solved, target_lab
+from swaddon.core.separation import NODES, interpolate
 from swaddon.core.verdict import TOLERABLE, ColourVerdict, enough_white, verdicts
 from swaddon.io import profiles
 from swaddon.io.tables import separation_table

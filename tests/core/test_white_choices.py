@@ -11,13 +11,14 @@ from tests.conftest import badge
 from swaddon.core import need, register, underbase
 from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, xyz_from_lab
 from swaddon.core.goods import is_dark, is_white
+from swaddon.core.inverse import inverse_table, target_lab
 from swaddon.core.optics import FULL_WHITE, Appearance, both_whites, seen, seen_bands, speckle
 from swaddon.core.plan.report import channels, stack
 from swaddon.core.plan.settings import DesignRule, FixedWhite, HoleSettings, WhiteSettings
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.profile import Registration
 from swaddon.core.screen import Screen
-from swaddon.core.separation import NODES, interpolate, inverse_table
+from swaddon.core.separation import NODES, interpolate
 from swaddon.core.units import px_from_mm
 from swaddon.io import profiles
 
@@ -171,7 +172,7 @@ def test_strengthened_inks_come_nearer_on_a_tinted_cloth():
     def off(table) -> np.ndarray:
         inks = interpolate(table, colours) / 255
         seen = lab_from_bands(seen_bands(inks, np.zeros(len(colours)), ground, look))
-        return delta_e_2000(seen, need.target_lab(colours, FILM.separation))
+        return delta_e_2000(seen, target_lab(colours, FILM.separation))
 
     assert (off(made) < off(usual)).all()
     assert off(made)[2] < 0.3 * off(usual)[2]

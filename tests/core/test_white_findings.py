@@ -9,6 +9,7 @@ from tests.conftest import badge
 from tests.core.test_white_choices import banners, blocks
 
 from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands
+from swaddon.core.inverse import black_point
 from swaddon.core.optics import Appearance, seen_bands
 from swaddon.core.plan.settings import AlphaTreatment, DesignRule, WhiteSettings
 from swaddon.core.plan.stages import make_plan
@@ -107,7 +108,7 @@ def test_the_verdict_is_the_optical_models(make):
     plan = make(badge(), "direct", garment=PASTEL)
     look = Appearance.of(PASTEL, plan.request.profile)
     ground = bands_from_srgb8(PASTEL)
-    darkest = look.primaries[-1]
+    darkest = black_point(plan.request.profile.separation)
     for item in plan.advice.colours:
         aim = lab_from_bands(darkest + (1 - darkest) * bands_from_srgb8(item.colour))
         for recipe, white, value in (

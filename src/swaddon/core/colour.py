@@ -125,6 +125,22 @@ def delta_e_76(one: ArrayLike, other: ArrayLike) -> Floats:
 
 def delta_e_2000(one: ArrayLike, other: ArrayLike) -> Floats:
     """ΔE00 (ISO/CIE 11664-6:2022), parametric factors 1; broadcasts over ``(..., 3)``."""
+    l_term, c_term, h_term, turned = _terms_2000(one, other)
+    return np.sqrt(np.maximum(l_term**2 + c_term**2 + h_term**2 + turned * c_term * h_term, 0.0))
+
+
+def difference_2000(one: ArrayLike, other: ArrayLike) -> Floats:
+    """Three numbers, ``(..., 3)``, whose length is ΔE00: in lightness, in chroma (with hue's part of it), and in hue.
+
+    For solvers that want signed residuals. x² + y² + r·x·y = (x + r·y / 2)² + (1 − r² / 4)·y².
+    """
+    l_term, c_term, h_term, turned = _terms_2000(one, other)
+    across = np.sqrt(np.maximum(1 - turned**2 / 4, 0.0)) * h_term
+    return np.stack([l_term, c_term + turned / 2 * h_term, across], axis=-1)
+
+
+def _terms_2000(one: ArrayLike, other: ArrayLike) -> tuple[Floats, Floats, Floats, Floats]:
+    """ΔL′, ΔC′ and ΔH′ of ΔE00, each over its weight, and the rotation term."""
     lab1, lab2 = np.asarray(one, dtype=np.float64), np.asarray(other, dtype=np.float64)
     c_mean = (np.hypot(lab1[..., 1], lab1[..., 2]) + np.hypot(lab2[..., 1], lab2[..., 2])) / 2
     g = 0.5 * (1 - np.sqrt(c_mean**7 / (c_mean**7 + 25.0**7)))
@@ -152,8 +168,7 @@ def delta_e_2000(one: ArrayLike, other: ArrayLike) -> Floats:
     s_c, s_h = 1 + 0.045 * c_mean, 1 + 0.015 * c_mean * t
     turn = 60 * np.exp(-(((h_mean - 275) / 25) ** 2))
     r_t = -np.sin(np.radians(turn)) * 2 * np.sqrt(c_mean**7 / (c_mean**7 + 25.0**7))
-    l_term, c_term, h_term = dl / s_l, dc / s_c, dbig / s_h
-    return np.sqrt(np.maximum(l_term**2 + c_term**2 + h_term**2 + r_t * c_term * h_term, 0.0))
+    return dl / s_l, dc / s_c, dbig / s_h, r_t
 
 
 def lightness(rgb: Rgb) -> float:

@@ -2,12 +2,10 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from decimal import ROUND_HALF_UP, Decimal
+from decimal import Decimal
 
 from swaddon.core.measure import Measures
 from swaddon.core.profile import Powder, PressProfile, Sheet, Supply
-
-CENT = Decimal("0.01")
 
 
 @dataclass(frozen=True)
@@ -33,11 +31,6 @@ class Material:
 def total_cost(materials: Iterable[Material]) -> Decimal:
     """Unrounded sum of the materials' costs."""
     return sum((material.cost for material in materials), Decimal(0))
-
-
-def rounded(money: Decimal) -> Decimal:
-    """Money to the cent, half up."""
-    return money.quantize(CENT, ROUND_HALF_UP)
 
 
 def amount_text(amount: float, unit: str) -> str:

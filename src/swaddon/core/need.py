@@ -1,7 +1,8 @@
 """White by need: the least white that still holds the colour.
 
 For a colour t of the artwork let E(w) be the ΔE00 between t and what is seen with white w under its inks on this
-garment. The white it needs is the smallest w with E(w) ≤ min E + the allowed shift. E is computed on the nodes of the
+garment. The white it needs is the smallest w with E(w) ≤ min E + the allowed shift; that holds for the garment's own
+colour as for any other, since ink without white darkens the cloth a second time. E is computed on the nodes of the
 separation's RGB grid, once per garment and inks; each allowed shift is then a look-up in it, smoothed so that no ramp
 shows bands.
 """
@@ -15,16 +16,17 @@ from numpy.typing import NDArray
 
 from swaddon.core import fast
 from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, xyz_from_lab
+from swaddon.core.inverse import target_lab
 from swaddon.core.optics import Appearance, bleed, white_over
 from swaddon.core.profile import Separation, WhiteInk
 from swaddon.core.raster import Plane, Rgba
-from swaddon.core.separation import NODES, Table, over_ground, separate, target_lab, transmittance
+from swaddon.core.separation import NODES, Table, interpolate, over_ground, separate, transmittance
 
 AMOUNTS = np.concatenate([np.linspace(0, 0.3, 13), np.linspace(0.35, 1.0, 14)])
 """Amounts of white that are tried: finer where a little white changes much."""
 
-_MATCH = (2.8, 9.0)
-"""ΔE00 to the garment up to which a colour is its match, and from which it is a colour of its own (assumed)."""
+_SMOOTHING, _PASSES = 0.6, 3
+"""ΔE00 beyond the allowed shift within which white is smoothed, and how often (assumed)."""
 
 Errors = NDArray[np.float32]
 NeedTable = NDArray[np.float32]
@@ -38,14 +40,11 @@ class NodeErrors:
     ----------
     errors
         ``float32 (NODES³, len(AMOUNTS))``: ΔE00 for every amount of white.
-    apart
-        ``float32 (NODES³,)``: ΔE00 of the node's colour to the garment.
     best
         ``float32 (NODES³,)``: least error that any amount of white gives.
     """
 
     errors: Errors
-    apart: NDArray[np.float32]
     best: NDArray[np.float32]
 
 
@@ -65,8 +64,7 @@ def node_errors(separation: Separation, table: Table, look: Appearance) -> NodeE
         out[part] = errors(target_lab(rgb[part], separation), inks[part], look)
 
     fast.by_rows(len(rgb), solve)
-    garment = lab_from_srgb8(look.garment)
-    return NodeErrors(out, delta_e_2000(lab_from_srgb8(rgb), garment).astype(np.float32), out.min(axis=1))
+    return NodeErrors(out, out.min(axis=1))
 
 
 def errors(target: NDArray[np.floating], inks: NDArray[np.floating], look: Appearance) -> Errors:
@@ -97,16 +95,25 @@ def least_white(error: Errors, allowed_shift: float, best: NDArray[np.float32] |
 def need_table(solved: NodeErrors, allowed_shift: float, least: float = 0.0, most: float = 1.0) -> NeedTable:
     """White by RGB, ``float32 (NODES, NODES, NODES)``, 0..1, smoothed over neighbours and kept within limits.
 
-    Smoothing must not spill white onto the garment's own colour: it fades out towards it, between ``_MATCH`` ΔE00.
+    A little more shift than allowed opens a room below the least white in which ramps are smoothed: so no smoothing
+    breaks the rule by more than ``_SMOOTHING`` ΔE00, and none lays white that no colour needs.
     """
-    cube: NDArray[np.floating] = least_white(solved.errors, allowed_shift, solved.best).reshape(NODES, NODES, NODES)
+    shape = (NODES, NODES, NODES)
+    high = least_white(solved.errors, allowed_shift, solved.best).reshape(shape)
+    low = least_white(solved.errors, allowed_shift + _SMOOTHING, solved.best).reshape(shape)
+    cube: NDArray[np.floating] = (low + high) / 2
+    for _ in range(_PASSES):
+        cube = np.clip(_blurred(cube), low, high)
+    return np.clip(cube, least, most).astype(np.float32)
+
+
+def _blurred(cube: NDArray[np.floating]) -> NDArray[np.floating]:
+    """A cube averaged over the neighbours of each node, (1, 2, 1) / 4 along each axis."""
     for axis in range(3):
         padded = np.pad(cube, [(1, 1) if index == axis else (0, 0) for index in range(3)], mode="edge")
-        parts = [np.take(padded, range(shift, shift + NODES), axis) for shift in range(3)]
-        cube = (parts[0] + 2 * parts[1] + parts[2]) / 4
-    away = np.clip((solved.apart - _MATCH[0]) / (_MATCH[1] - _MATCH[0]), 0, 1).reshape(cube.shape)
-    cube = cube * away * away * (3 - 2 * away)
-    return np.clip(cube, least, most).astype(np.float32)
+        before, here, after = (np.take(padded, range(shift, shift + NODES), axis) for shift in range(3))
+        cube = (before + 2 * here + after) / 4
+    return cube
 
 
 def highlight_table(ink: WhiteInk) -> NeedTable:
@@ -149,6 +156,11 @@ def need_plane(art: Rgba, table: NeedTable) -> Plane:
     opaque = art.copy()
     cv2.insertChannel(np.where(art[..., 3] > 0, np.uint8(255), np.uint8(0)), opaque, 3)
     return np.asarray(cv2.extractChannel(separate(opaque, np.ascontiguousarray(four, np.float32)), 0), np.uint8)
+
+
+def need_of(rgb: NDArray[np.uint8], table: NeedTable) -> NDArray[np.float64]:
+    """White that some colours, sRGB ``(n, 3)``, get by the table, 0..1."""
+    return np.asarray(interpolate(np.repeat(table[..., None], 4, axis=3), rgb)[..., 0], np.float64)
 
 
 SHIFTS = (0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0)

@@ -18,6 +18,7 @@ PRIMARY_NAMES = tuple(
 """Names of the 16 Neugebauer primaries; bit 0 of the index is C, bit 3 is K."""
 
 Process = Literal["film", "direct", "toner-onepass"]
+Gamut = Literal["hue", "steps"]
 Role = Literal["white", "colour", "highlight"]
 """``highlight`` is a white of its own for white of the design, besides the underbase."""
 
@@ -44,9 +45,13 @@ class Separation:
     black_start
         Common C, M, Y share, 0..1, at which black begins.
     black_strength
-        Share of the grey component above ``black_start`` that black takes over, 0..1.
+        Share of the grey component above ``black_start`` that black takes over, 0..1, where it costs no colour; 0: the
+        press has no black.
     total_area_limit
         Largest C+M+Y+K in percent.
+    gamut
+        Colours beyond the inks: ``hue``: each goes to the nearest one there is; ``steps``: they move inwards together,
+        so that steps between them stay.
     """
 
     primaries_lab: tuple[tuple[float, float, float], ...]
@@ -54,6 +59,7 @@ class Separation:
     black_start: float
     black_strength: float
     total_area_limit: float
+    gamut: Gamut = "hue"
 
     def primaries(self) -> np.ndarray:
         """``float64 (16, 3)`` band reflectances relative to full white."""
@@ -252,6 +258,12 @@ class PressProfile:
     def with_hits(self, hits: tuple[float, ...]) -> "PressProfile":
         """The same press with other hits of white; none given leaves its own."""
         return replace(self, white=replace(self.white, hits=hits)) if hits else self
+
+    def with_gamut(self, gamut: Gamut) -> "PressProfile":
+        """The same press with colours beyond its inks treated so."""
+        if gamut == self.separation.gamut:
+            return self
+        return replace(self, separation=replace(self.separation, gamut=gamut))
 
     @property
     def highlight_slots(self) -> tuple[Slot, ...]:

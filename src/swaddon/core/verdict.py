@@ -6,10 +6,11 @@ from typing import Literal
 import numpy as np
 
 from swaddon.core.colour import Rgb, bands_from_srgb8, hex_from_rgb
-from swaddon.core.need import AMOUNTS, Errors, errors, highlight_table, least_white
+from swaddon.core.inverse import solved, target_lab
+from swaddon.core.need import AMOUNTS, Errors, NeedTable, errors, highlight_table, least_white, need_of
 from swaddon.core.optics import Appearance
 from swaddon.core.profile import Separation, WhiteInk
-from swaddon.core.separation import Table, interpolate, solved, target_lab
+from swaddon.core.separation import Table, interpolate
 
 TOLERABLE = 6.0
 """ΔE00 by which white may mend a colour before it counts as needed (assumed)."""
@@ -65,8 +66,12 @@ def verdicts(
     table: Table,
     look: Appearance,
     allowed_shift: float,
+    by_need: NeedTable | None = None,
 ) -> tuple[ColourVerdict, ...]:
-    """How each colour (with its share of the figure) fares on this garment."""
+    """How each colour (with its share of the figure) fares on this garment.
+
+    ``by_need`` is the table that white by need is laid from; without one the white is solved for each colour.
+    """
     if not colours:
         return ()
     rgb = np.array([colour for colour, _ in colours], np.uint8)
@@ -74,8 +79,8 @@ def verdicts(
     r, g, b = bands_from_srgb8(look.garment).tolist()
     usual, strong = interpolate(table, rgb) / 255, solved(rgb.astype(np.float64), separation, (r, g, b))
     error, stronger = errors(target, usual, look), errors(target, strong, look)
-    need = least_white(error, allowed_shift)
-    lights = interpolate(np.repeat(highlight_table(ink)[..., None], 4, axis=3), rgb)[:, 0]
+    need = least_white(error, allowed_shift) if by_need is None else need_of(rgb, by_need)
+    lights = need_of(rgb, highlight_table(ink))
     return tuple(
         ColourVerdict(
             colour=colour,

@@ -168,6 +168,7 @@ class SettingsModel(Strict):
     white: _White
     mirrored: bool | None
     quantity: Annotated[int, Field(ge=1, le=1_000_000)]
+    gamut: Literal["hue", "steps"] = "hue"
 
     def value(self) -> PlanSettings:
         return PlanSettings(
@@ -182,6 +183,7 @@ class SettingsModel(Strict):
             white=self.white.value(),
             mirrored=self.mirrored,
             quantity=self.quantity,
+            gamut=self.gamut,
         )
 
 

@@ -8,11 +8,12 @@ from pathlib import Path
 import numpy as np
 import platformdirs
 
+from swaddon.core.inverse import inverse_table
 from swaddon.core.profile import Separation
-from swaddon.core.separation import NODES, Table, inverse_table
+from swaddon.core.separation import NODES, Table
 from swaddon.io.whole import whole_file
 
-_VERSION = 1
+_VERSION = 3
 """Raised when the solver's mathematics change."""
 
 

@@ -3,8 +3,10 @@
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, srgb8_from_bands
+from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, srgb8_from_bands
+from swaddon.core.inverse import black_point
 from swaddon.core.optics import Appearance, seen_bands
 from swaddon.core.plan.report import stack
 from swaddon.core.plan.stages import Plan
@@ -52,7 +54,7 @@ def core_sample(plan: Plan, x_mm: float, y_mm: float) -> CoreSample | None:
     ground = np.asarray(bands_from_srgb8(request.settings.garment), np.float64)
     both = white + light * request.profile.highlight_scatter / max(request.profile.scatter, 1e-9)
     bands = seen_bands(cmyk, np.array(both), ground, look)
-    wanted = _wanted(plan, row, column)
+    wanted, aim = _wanted(plan, row, column)
     layers = tuple(_layer(key, plan, cmyk.tolist(), white, light) for key in stack(request.profile))
     printed = white > 0 or bool(cmyk.any())
     kept = tuple(layer for layer in layers if layer.share > 0 and (printed or layer.key == "garment"))
@@ -63,19 +65,24 @@ def core_sample(plan: Plan, x_mm: float, y_mm: float) -> CoreSample | None:
         kept,
         (int(seen[0]), int(seen[1]), int(seen[2])),
         wanted,
-        float(delta_e_2000(lab_from_bands(bands), lab_from_srgb8(wanted))),
+        float(delta_e_2000(lab_from_bands(bands), lab_from_bands(aim))),
     )
 
 
-def _wanted(plan: Plan, row: int, column: int) -> Rgb:
-    """The artwork's colour there; the garment's where a knockout took it or nothing is drawn."""
+def _wanted(plan: Plan, row: int, column: int) -> tuple[Rgb, NDArray[np.float64]]:
+    """The artwork's colour there, the garment's where a knockout took it or nothing is drawn; and the bands aimed at.
+
+    The inks aim a little lighter than dark artwork, by their darkest print, as for every number of a plan.
+    """
     assert plan.grid is not None
     garment = np.array(plan.request.settings.garment, np.float64)
     pixel = plan.grid[row, column].astype(np.float64)
     gone = plan.knocked is not None and plan.knocked.taken[row, column] > 0
     alpha = 0.0 if gone else pixel[3] / 255
     r, g, b = np.rint(alpha * pixel[:3] + (1 - alpha) * garment).astype(int).tolist()
-    return r, g, b
+    lift = alpha * black_point(plan.request.profile.separation)
+    bands = np.asarray(bands_from_srgb8((r, g, b)), np.float64)
+    return (r, g, b), lift + (1 - lift) * bands
 
 
 def _layer(key: str, plan: Plan, cmyk: list[float], white: float, light: float) -> Layer:

@@ -3,7 +3,8 @@
 import itertools
 from dataclasses import dataclass
 
-from swaddon.core.consumption import amount_text, rounded
+from swaddon.core.consumption import amount_text
+from swaddon.core.money import money_text
 from swaddon.core.plan.stages import Plan
 from swaddon.core.register import STEP_MM
 
@@ -40,7 +41,7 @@ def white_cost(plan: Plan) -> str:
     """White on one shirt and what it costs, in words."""
     material = next(material for material in plan.materials if material.kind == "white")
     spent = amount_text(material.amount, material.supply.unit)
-    return f"{spent}, {rounded(material.cost)} {plan.request.profile.currency}"
+    return f"{spent}, {money_text(material.cost)} {plan.request.profile.currency}"
 
 
 def need_lines(plan: Plan) -> tuple[Line, ...]:

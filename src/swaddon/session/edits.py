@@ -6,7 +6,7 @@ from dataclasses import replace
 from swaddon.core.colour import Rgb
 from swaddon.core.placement import Placement
 from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout, PlanSettings, RegionRule
-from swaddon.core.profile import PressProfile
+from swaddon.core.profile import Gamut, PressProfile
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Edit
 
@@ -139,6 +139,10 @@ def add_keep(item: Keep) -> Edit:
 
 def remove_keep(index: int) -> Edit:
     return _settings("Drop a kept colour", lambda s: replace(s, keeps=s.keeps[:index] + s.keeps[index + 1 :]))
+
+
+def set_gamut(gamut: Gamut) -> Edit:
+    return _settings("Treat colours beyond the inks", lambda s: replace(s, gamut=gamut))
 
 
 def set_mirrored(mirrored: bool | None) -> Edit:

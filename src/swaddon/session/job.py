@@ -1,7 +1,6 @@
 """A job: artwork, settings and profile under a name. Immutable; every change makes a new one."""
 
 from dataclasses import dataclass, field
-from functools import partial
 
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.request import PlanRequest
@@ -61,9 +60,9 @@ class Job:
 def request_for(
     artwork: Artwork, settings: PlanSettings, profile: PressProfile, tiles: Tiles | None = None
 ) -> PlanRequest:
-    """A full-resolution plan request with the profile's separation table and, where none are given, shipped tiles."""
-    table = partial(separation_table, profile.separation)
-    return PlanRequest(artwork, settings, profile, table, profile.plan_ppi, shipped_tiles() if tiles is None else tiles)
+    """A full-resolution plan request with stored separation tables and, where none are given, shipped tiles."""
+    known = shipped_tiles() if tiles is None else tiles
+    return PlanRequest(artwork, settings, profile, separation_table, profile.plan_ppi, known)
 
 
 def first_settings(profile: PressProfile) -> PlanSettings:

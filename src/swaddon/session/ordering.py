@@ -20,6 +20,8 @@ from swaddon.session import parse
 from swaddon.session.job import Job, first_settings, request_for
 
 LONGEST_MM = 5000
+MOST_SHIRTS = 1_000_000
+GAMUTS = ("hue", "steps")
 PROCESSES = ("film", "direct", "toner-onepass")
 LEAST_HARM, NO_PEEK = CHOKES = ("auto", "no-peek")
 """Words that stand for a recommended choke."""
@@ -61,6 +63,7 @@ class Order:
     guard: bool | None
     design_white: bool | None
     quantity: int | None
+    gamut: str | None
     job: Path | None
 
 
@@ -117,9 +120,15 @@ def _changes(order: Order) -> dict[str, Any]:
         changes["keeps"] = tuple(parse.keep(text) for text in order.keep)
     if order.alpha is not None:
         changes["alpha"] = parse.alpha(order.alpha)
+    if order.gamut is not None:
+        if order.gamut not in GAMUTS:
+            raise ValueError(f"--gamut “{order.gamut}” is not hue or steps")
+        changes["gamut"] = order.gamut
     if order.quantity is not None:
         if order.quantity < 1:
             raise ValueError("--quantity must be at least 1 shirt")
+        if order.quantity > MOST_SHIRTS:
+            raise ValueError(f"--quantity is at most {MOST_SHIRTS} shirts")
         changes["quantity"] = order.quantity
     return changes
 

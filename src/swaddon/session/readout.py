@@ -1,5 +1,6 @@
 """A plan as a table for a terminal."""
 
+from swaddon.core.money import shares
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
 
@@ -15,9 +16,10 @@ def plan_table(plan: Plan) -> str:
         ("White", f"{white['mode']}, choke {white['choke_mm']:g} mm, {white['area_mm2'] / 100:.1f} cm²"),
         ("Stack", " · ".join(report["stack"]) + (" (print mirrored)" if report["mirrored"] else "")),
     ]
-    for line in report["materials"]:
-        rows.append((line["name"], f"{line['amount']:.3f} {line['unit']}, {line['cost']} {cost['currency']}"))
-    rows.append(("Cost per shirt", f"{cost['total']} {cost['currency']}"))
+    costs = shares((material.cost for material in plan.materials), plan.cost_places)
+    for line, spent in zip(report["materials"], costs, strict=True):
+        rows.append((line["name"], f"{line['amount']:.3f} {line['unit']}, {spent} {cost['currency']}"))
+    rows.append(("Cost per shirt", f"{plan.cost} {cost['currency']}"))
     rows.append(("Print time", f"{time['print_s']:.0f} s, {time['shirts_per_hour']:.1f} shirts per hour"))
     for item in report["findings"]:
         rows.append((item["severity"].capitalize(), f"{item['text']} [{item['x_mm']:.0f}, {item['y_mm']:.0f} mm]"))

@@ -4,7 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from swaddon.core.consumption import Material, amount_text, rounded, total_cost
+from swaddon.core.consumption import Material, amount_text, total_cost
+from swaddon.core.money import STORED_PLACES, money_text, places, shares
 from swaddon.core.plan.stages import Plan
 from swaddon.core.timing import PrintTime
 
@@ -46,7 +47,7 @@ def _material_line(material: Material, plan: Plan, before: Material | None, yard
         f"{amount_text(material.amount, unit)} on the shirt",
         f"+ {supply.waste_share:.0%} waste = {amount_text(material.bought, unit)} bought",
         f"{material.bought:.4f} {unit} × {supply.unit_price} {currency} per {unit}",
-        f"= {material.cost:.4f} {currency}",
+        f"= {money_text(material.cost, max(STORED_PLACES, places(material.cost)))} {currency}",
     )
     delta, sense = _UNCHANGED
     if yardstick is not None:
@@ -57,17 +58,18 @@ def _material_line(material: Material, plan: Plan, before: Material | None, yard
 
 def _cost_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
     currency = plan.request.profile.currency
-    parts = [f"{rounded(material.cost)} {material.name.lower()}" for material in plan.materials]
+    costs = shares((material.cost for material in plan.materials), plan.cost_places)
+    parts = [f"{cost} {material.name.lower()}" for cost, material in zip(costs, plan.materials, strict=True)]
     arithmetic = [parts[0], *(f"+ {part}" for part in parts[1:]), f"= {plan.cost} {currency} per shirt"]
     quantity = plan.request.settings.quantity
     if quantity > 1:
-        order = rounded(total_cost(plan.materials) * quantity)
+        order = money_text(total_cost(plan.materials) * quantity)
         arithmetic.append(f"× {quantity} shirts = {order} {currency}")
-    arithmetic.append("Rounded once, at the end: parts may differ from the sum by a cent.")
     delta, sense = _UNCHANGED
     if yardstick is not None:
         was, now = float(total_cost(yardstick.materials)), float(total_cost(plan.materials))
-        delta, sense = _change(was, now, lambda value: f"{value:.2f}")
+        decimals = max(plan.cost_places, yardstick.cost_places)
+        delta, sense = _change(was, now, lambda value: f"{value:.{decimals}f}")
     return TallyLine("cost", "Cost", f"{plan.cost} {currency}", delta, sense, tuple(arithmetic))
 
 

@@ -2,15 +2,15 @@
 
 from collections.abc import Iterator
 from dataclasses import replace
-from decimal import Decimal
 
 import numpy as np
 
 from swaddon.core import knockout
 from swaddon.core.background import border_tolerance, uniform_border
 from swaddon.core.colour import hex_from_rgb
-from swaddon.core.consumption import Material, amount_text, rounded
+from swaddon.core.consumption import Material, amount_text
 from swaddon.core.findings.scene import Finding, Scene, Severity
+from swaddon.core.money import money_text
 from swaddon.core.plan.settings import Knockout
 from swaddon.core.raster import place
 from swaddon.core.units import inches_from_mm, mm_from_px
@@ -50,7 +50,7 @@ def box(scene: Scene) -> Iterator[Finding]:
     x, y = scene.mm(*place(area))
     ml = float(scene.white[area > 0].sum(dtype=np.uint64)) / 255 * scene.pixel_mm2 / 1e6
     ml *= scene.full_white_per_m2
-    money = rounded(Material("White ink", "white", ml, scene.profile.white_ink).cost)
+    money = money_text(Material("White ink", "white", ml, scene.profile.white_ink).cost)
     is_jpeg = scene.artwork.file_format == "JPEG"
     taken = Knockout(colour, tolerance, "outside", "soft", clean=is_jpeg)
     fix = replace(scene.settings, knockouts=(*scene.settings.knockouts, taken))
@@ -63,7 +63,7 @@ def box(scene: Scene) -> Iterator[Finding]:
     yield Finding(code, "stop", text, x, y, size_mm2, "mm²", fix, f"Knock out {hex_from_rgb(colour)}")
 
 
-def _white_price(ml: float, money: Decimal, scene: Scene) -> str:
+def _white_price(ml: float, money: str, scene: Scene) -> str:
     if ml <= 0:
         return "no white under it"
     return f"{amount_text(ml, scene.profile.ink_unit)} white, {money} {scene.profile.currency} of it"

@@ -23,7 +23,7 @@ from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.hole_stages import screens_of
 from swaddon.core.plan.ink_stages import ink_key, ink_table
 from swaddon.core.plan.request import PlanRequest
-from swaddon.core.plan.white_stages import amount_key, colour_errors, figure_of, ground_key, white_under
+from swaddon.core.plan.white_stages import amount_key, colour_errors, figure_of, ground_key, white_need, white_under
 from swaddon.core.register import ChokeCurve, choke_curve, edges_of
 from swaddon.core.savings import Worth, worth
 from swaddon.core.verdict import WhiteAdvice, enough_white, verdicts
@@ -103,7 +103,8 @@ def _advice(request: PlanRequest, done: Mapping[str, Any], run: Run) -> WhiteAdv
     look = Appearance.of(request.settings.garment, request.profile)
     separation, white = request.profile.separation, request.settings.white
     colours = main_colours(done["fades"].art)
-    found = verdicts(colours, separation, request.profile.white, request.table(), look, white.allowed_shift)
+    by_need = white_need(request, run) if white.mode == "need" else None
+    found = verdicts(colours, separation, request.profile.white, request.table(), look, white.allowed_shift, by_need)
     curve: tuple[tuple[float, float], ...] = ()
     if white.mode == "need":
         curve = shift_curve(colour_errors(request, run), done["fades"].art, white.least, white.most)

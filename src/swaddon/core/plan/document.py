@@ -61,6 +61,7 @@ def settings_document(settings: PlanSettings) -> dict[str, Any]:
         },
         "mirrored": settings.mirrored,
         "quantity": settings.quantity,
+        "gamut": settings.gamut,
     }
 
 

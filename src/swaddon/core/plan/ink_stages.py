@@ -9,11 +9,12 @@ from numpy.typing import NDArray
 
 from swaddon.core import holes, underbase
 from swaddon.core.colour import bands_from_srgb8, lab_from_srgb8, xyz_from_lab
+from swaddon.core.inverse import inverse_table
 from swaddon.core.optics import Appearance
 from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.raster import Rgba
-from swaddon.core.separation import Table, inverse_table, separate
+from swaddon.core.separation import Table, separate
 
 
 def _separate(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> NDArray[np.uint8]:

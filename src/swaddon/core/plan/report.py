@@ -4,10 +4,11 @@ from typing import Any
 
 from swaddon import __version__
 from swaddon.core.colour import hex_from_rgb
-from swaddon.core.consumption import Material, ink_amount, rounded, total_cost
+from swaddon.core.consumption import Material, ink_amount, total_cost
 from swaddon.core.hand import Hand
 from swaddon.core.holes import screen_for
 from swaddon.core.inspection import Fine
+from swaddon.core.money import STORED_PLACES, rounded, shares
 from swaddon.core.plan.document import alpha_document, screen_document, settings_document
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
@@ -69,10 +70,11 @@ def plan_report(plan: Plan) -> dict[str, Any]:
         "channels": channels(plan),
         "stack": stack(profile),
         "mirrored": settings.is_mirrored(profile),
-        "materials": [_material(material) for material in plan.materials],
+        "materials": _materials(plan.materials),
         "cost": {
-            "materials": str(rounded(total_cost(plan.materials))),
-            "total": plan.cost,
+            "materials": str(rounded(total_cost(plan.materials), STORED_PLACES)),
+            "total": str(rounded(total_cost(plan.materials), STORED_PLACES)),
+            "total_exact": f"{total_cost(plan.materials):f}",
             "currency": profile.currency,
         },
         "time": {
@@ -138,15 +140,21 @@ def stack(profile: PressProfile) -> list[str]:
     return below + list(dict.fromkeys(printed))
 
 
-def _material(material: Material) -> dict[str, Any]:
-    return {
-        "name": material.name,
-        "amount": round(material.amount, 4),
-        "unit": material.supply.unit,
-        "waste_share": material.supply.waste_share,
-        "unit_price": str(material.supply.unit_price),
-        "cost": str(rounded(material.cost)),
-    }
+def _materials(materials: tuple[Material, ...]) -> list[dict[str, Any]]:
+    """One entry per material; the rounded costs sum to the rounded total."""
+    costs = shares((material.cost for material in materials), STORED_PLACES)
+    return [
+        {
+            "name": material.name,
+            "amount": round(material.amount, 4),
+            "unit": material.supply.unit,
+            "waste_share": material.supply.waste_share,
+            "unit_price": str(material.supply.unit_price),
+            "cost": str(cost),
+            "cost_exact": f"{material.cost:f}",
+        }
+        for material, cost in zip(materials, costs, strict=True)
+    ]
 
 
 def inspection(plan: Plan) -> dict[str, Any]:
@@ -220,7 +228,7 @@ def knockouts(plan: Plan) -> list[dict[str, Any]]:
                 "white_ml": round(saved.white_ml, 4),
                 "colour_ml": round(saved.colour_ml, 4),
                 "powder_g": round(saved.powder_g, 4),
-                "cost": str(rounded(saved.cost)),
+                "cost": str(rounded(saved.cost, STORED_PLACES)),
             },
         }
         for item, saved in zip(settings.knockouts, plan.savings, strict=True)

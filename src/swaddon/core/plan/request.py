@@ -8,7 +8,7 @@ from functools import cached_property
 from swaddon.core.placement import Point
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.settings import PlanSettings
-from swaddon.core.profile import PressProfile
+from swaddon.core.profile import PressProfile, Separation
 from swaddon.core.screen import Tiles
 from swaddon.core.separation import Table
 from swaddon.core.units import px_from_mm
@@ -22,21 +22,25 @@ class PlanRequest:
     """What a plan is made of.
 
     ``press`` is the press profile as it is stored, ``profile`` as these settings use it.
-    ``table`` gives the profile's inverse separation; it may take a while, so it is asked for in the stage.
+    ``solve_table`` gives the inverse of a separation; it may take a while, so it is asked for in the stage.
     ``ppi`` below the profile's gives a proxy: same stages, fewer pixels. ``tiles`` are the pattern tiles by name.
     """
 
     artwork: Artwork
     settings: PlanSettings
     press: PressProfile
-    table: Callable[[], Table]
+    solve_table: Callable[[Separation], Table]
     ppi: float
     tiles: Tiles = field(default_factory=dict)
 
     @cached_property
     def profile(self) -> PressProfile:
-        """The press profile with the hits of white that were chosen."""
-        return self.press.with_hits(self.settings.white.hits)
+        """The press profile with the hits of white and the treatment of colours beyond its inks that were chosen."""
+        return self.press.with_hits(self.settings.white.hits).with_gamut(self.settings.gamut)
+
+    def table(self) -> Table:
+        """The profile's inverse separation."""
+        return self.solve_table(self.profile.separation)
 
     @property
     def height_mm(self) -> float:

@@ -7,7 +7,7 @@ from swaddon.core.colour import Rgb
 from swaddon.core.goods import is_white
 from swaddon.core.knockout import Edge, Reach
 from swaddon.core.placement import Placement, Point
-from swaddon.core.profile import PressProfile, Registration
+from swaddon.core.profile import Gamut, PressProfile, Registration
 from swaddon.core.screen import Screen
 
 WhiteMode = Literal["none", "highlight", "need", "solid", "limit", "only"]
@@ -187,7 +187,8 @@ class PlanSettings:
     """Everything that decides a plan besides artwork and profile.
 
     ``alpha`` is ``None`` for what the process needs, ``mirrored`` likewise. ``drop_mm`` is the distance from the
-    collar to the print; it places the print on the garment and changes no pixel.
+    collar to the print; it places the print on the garment and changes no pixel. ``gamut`` says what becomes of colours
+    beyond the inks (``profile.Separation``).
     """
 
     width_mm: float = 250.0
@@ -201,6 +202,7 @@ class PlanSettings:
     white: WhiteSettings = field(default_factory=WhiteSettings)
     mirrored: bool | None = None
     quantity: int = 1
+    gamut: Gamut = "hue"
 
     def scaled(self, factor: float) -> "PlanSettings":
         """The same settings for artwork of ``factor`` times the pixels on a side: every artwork point moves along."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.consumption import Material, materials_of, rounded, total_cost
+from swaddon.core.consumption import Material, materials_of, total_cost
 from swaddon.core.design_white import DesignArea
 from swaddon.core.edges import EdgeTrouble
 from swaddon.core.fades import Treated
@@ -15,6 +15,7 @@ from swaddon.core.hand import Hand
 from swaddon.core.holes import GiveBack, Zones
 from swaddon.core.inspection import Inspection
 from swaddon.core.measure import Measures
+from swaddon.core.money import money_text, places
 from swaddon.core.plan.art_stages import ART_STAGES, Knocked
 from swaddon.core.plan.count_stages import COUNT_STAGES, LOOK_STAGES, TROUBLE_STAGES
 from swaddon.core.plan.engine import Cache, Results, Run, run_stages
@@ -122,8 +123,13 @@ class Plan:
 
     @property
     def cost(self) -> str:
-        """Cost of one shirt, a decimal string."""
-        return str(rounded(total_cost(self.materials)))
+        """Cost of one shirt, a decimal string, to the digits that matter."""
+        return money_text(total_cost(self.materials), self.cost_places)
+
+    @property
+    def cost_places(self) -> int:
+        """Decimals that tell the cost of one shirt and each of its parts."""
+        return places(total_cost(self.materials), (material.cost for material in self.materials))
 
 
 _SPARE = frozenset(

@@ -16,7 +16,6 @@ from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.raster import Mask, Plane, Rgba
-from swaddon.core.separation import interpolate
 from swaddon.core.strokes import Strokes, stroke_lengths, thin_strokes
 from swaddon.core.underbase import Choked
 from swaddon.core.units import px_from_mm
@@ -93,8 +92,7 @@ def white_under(request: PlanRequest, run: Run, rgb: NDArray[np.uint8], inks: ND
     """White under some colours, 0..1: sRGB ``(n, 3)`` and their inks 0..1 ``(n, 4)``."""
     table, limit = white_need(request, run), white_limit(request.settings)
     if table is not None:
-        four = np.repeat(table[..., None], 4, axis=3)
-        return np.asarray(interpolate(four, rgb)[..., 0], np.float64)
+        return need.need_of(rgb, table)
     if limit is None:
         return np.zeros(len(rgb))
     return np.asarray(inks.sum(axis=-1) * 100 <= limit + 1, np.float64)

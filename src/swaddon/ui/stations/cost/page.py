@@ -11,7 +11,8 @@ from swaddon.ui.widgets import Field, button, column, label, row
 
 _WHY = (
     "A price by rule of thumb is wrong as soon as coverage differs. Here each amount is counted from the pixels of the "
-    "plan, waste is added, and the sum is rounded once, at the end. Prices and lay-down are those of the press profile."
+    "plan, waste is added, and money is rounded once, at the end, to as many digits as matter. Prices and lay-down are "
+    "those of the press profile."
 )
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from swaddon.core.consumption import amount_text
 from swaddon.core.plan.report import channels, stack
 from swaddon.core.plan.stages import Plan
-from swaddon.core.profile import Slot
+from swaddon.core.profile import Gamut, Slot
 from swaddon.io import profiles
 from swaddon.session.job import Job
 
@@ -43,6 +43,7 @@ class InksState:
     stack: tuple[str, ...]
     mirrored: bool
     mirror_effect: str
+    gamut: Gamut
 
 
 def inks_state(job: Job, plan: Plan | None) -> InksState:
@@ -69,4 +70,4 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
             )
             for order, entry in enumerate(channels(plan), start=1)
         ]
-    return InksState(profile.slots, tuple(rows), tuple(stack(profile)), mirrored, effect)
+    return InksState(profile.slots, tuple(rows), tuple(stack(profile)), mirrored, effect, job.settings.gamut)

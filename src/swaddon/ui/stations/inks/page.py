@@ -12,7 +12,7 @@ from swaddon.session.preview import Way
 from swaddon.ui import theme
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
-from swaddon.ui.widgets import Field, button, column, label, row
+from swaddon.ui.widgets import Choice, Field, button, column, label, row
 
 INK_COLOURS = {
     "W": "#f4f4f2",
@@ -28,6 +28,12 @@ INK_COLOURS = {
 _WHY_ORDER = (
     "On the finished shirt white must lie between garment and colour. What prints last on a mirrored film ends up next "
     "to the garment, so film prints colour first and white last; direct printing lays white first."
+)
+_WHY_GAMUT = (
+    "No ink reaches the purest colours of a screen. Nearest prints each of them as the most similar colour there is, "
+    "its hue first: right for logos, lettering and flat colours, where each should be as near as it can be. Keep steps "
+    "draws strong colours inwards together, so that shades within a glowing blue or a flower stay apart instead of "
+    "running into one flat patch: right for photographs and airbrush, at the price of a little strength everywhere."
 )
 
 
@@ -133,6 +139,9 @@ class InksPage(QWidget):
         self.mirror.toggled.connect(lambda on: context.apply(edits.set_mirrored(on)))
         self.mirror_effect = label("", "effect", wrap=True)
         layout.addWidget(column(self.mirror, self.mirror_effect, spacing=0))
+        self.gamut = Choice("Colours beyond the inks", (("hue", "Nearest"), ("steps", "Keep steps")))
+        self.gamut.chosen.connect(lambda key: context.apply(edits.set_gamut(key)))
+        layout.addWidget(Field("Colours beyond the inks", self.gamut, _WHY_GAMUT))
         layout.addStretch(1)
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
@@ -140,6 +149,7 @@ class InksPage(QWidget):
         self.rack.show_slots(state.slots)
         self._show_rows(state.rows)
         self.stack.show_stack(state.stack)
+        self.gamut.show_value(state.gamut)
         self.mirror.blockSignals(True)
         self.mirror.setChecked(state.mirrored)
         self.mirror.blockSignals(False)

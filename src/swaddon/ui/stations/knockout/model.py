@@ -4,7 +4,8 @@ from dataclasses import dataclass, replace
 
 from swaddon.core.background import border_tolerance, uniform_border
 from swaddon.core.colour import Rgb, delta_e_2000, hex_from_rgb, lab_from_srgb8
-from swaddon.core.consumption import rounded
+from swaddon.core.consumption import amount_text
+from swaddon.core.money import money_text
 from swaddon.core.placement import Point
 from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.plan.stages import Plan
@@ -84,10 +85,11 @@ def _row(job: Job, index: int, plan: Plan | None) -> KnockoutRow:
     item, effect = job.settings.knockouts[index], ""
     if plan is not None and index < len(plan.savings):
         saved, currency = plan.savings[index], plan.request.profile.currency
+        unit = plan.request.profile.ink_unit
         share = saved.area_mm2 / plan.measures.artboard_mm2
         effect = (
-            f"{saved.area_mm2 / 100:.1f} cm², {share:.1%}; saves {saved.white_ml:.2f} ml white, "
-            f"{saved.colour_ml:.2f} ml colour, {rounded(saved.cost)} {currency}"
+            f"{saved.area_mm2 / 100:.1f} cm², {share:.1%}; saves {amount_text(saved.white_ml, unit)} white, "
+            f"{amount_text(saved.colour_ml, unit)} colour, {money_text(saved.cost)} {currency}"
         )
     return KnockoutRow(
         rgb=item.resolved(job.settings.garment),

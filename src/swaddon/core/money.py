@@ -1,0 +1,64 @@
+"""Money as it is told: to the digits that matter, with parts that sum to the total beside them."""
+
+from collections.abc import Iterable
+from decimal import ROUND_FLOOR, ROUND_HALF_UP, Decimal
+
+STORED_PLACES = 4
+"""Decimals of money in plan.json; the exact value stands beside."""
+
+_USUAL_PLACES, _MOST_PLACES = 2, 6
+_PLAIN_FROM = Decimal("0.1")
+"""Sums from here on say enough in two decimals."""
+
+
+def places(total: Decimal, parts: Iterable[Decimal] = ()) -> int:
+    """Decimals that tell a sum and every one of its parts: two, more where one is small, so that none shows as nothing.
+
+    >>> places(Decimal("4.1"))
+    2
+    >>> places(Decimal("0.0234"))
+    4
+    >>> places(Decimal("0.83"), [Decimal("0.8259"), Decimal("0.0041")])
+    4
+    """
+    needed = [_for(total, _PLAIN_FROM), *(_for(part, Decimal("0.005")) for part in parts)]
+    return max(needed)
+
+
+def _for(value: Decimal, plain_from: Decimal) -> int:
+    size = abs(value)
+    if size == 0 or size >= plain_from:
+        return _USUAL_PLACES
+    if size >= Decimal("0.0005"):
+        return STORED_PLACES
+    return _MOST_PLACES
+
+
+def rounded(value: Decimal, decimals: int = _USUAL_PLACES) -> Decimal:
+    """Half up."""
+    return value.quantize(Decimal(1).scaleb(-decimals), ROUND_HALF_UP)
+
+
+def money_text(value: Decimal, decimals: int | None = None) -> str:
+    """An amount of money to the digits that matter.
+
+    >>> money_text(Decimal("0.0041")), money_text(Decimal("12.3456"))
+    ('0.0041', '12.35')
+    """
+    return f"{rounded(value, places(value) if decimals is None else decimals):f}"
+
+
+def shares(parts: Iterable[Decimal], decimals: int) -> tuple[Decimal, ...]:
+    """Parts rounded so that they sum to their rounded sum: what is missing goes to the largest remainders.
+
+    >>> [str(part) for part in shares([Decimal("0.333")] * 3, 2)]
+    ['0.34', '0.33', '0.33']
+    """
+    exact = tuple(parts)
+    unit = Decimal(1).scaleb(-decimals)
+    low = [part.quantize(unit, ROUND_FLOOR) for part in exact]
+    missing = int((rounded(sum(exact, Decimal(0)), decimals) - sum(low, Decimal(0))) / unit)
+    order = sorted(range(len(exact)), key=lambda index: low[index] - exact[index])
+    for index in order[:missing]:
+        low[index] += unit
+    return tuple(low)
