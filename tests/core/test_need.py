@@ -7,17 +7,16 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy import integrate, stats
 from tests.conftest import badge
 
-from swaddon.core import need, register, underbase
+from swaddon.core import need, underbase
 from swaddon.core.colour import delta_e_2000, lab_from_bands
+from swaddon.core.guard import guarded
 from swaddon.core.inverse import target_lab
 from swaddon.core.optics import Appearance, seen_bands, white_over
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.settings import WhiteSettings
 from swaddon.core.plan.stages import make_plan
-from swaddon.core.profile import Registration
 from swaddon.core.separation import NODES, interpolate
 from swaddon.core.strokes import thin_strokes, thinner_than
 from swaddon.io import profiles
@@ -201,9 +200,9 @@ def test_thin_strokes_keep_a_core_of_white(either_way):
     """A line of 4 px loses its white to a choke of 3 px; the guard leaves some; a line of 30 px is choked as ever."""
     figure = strokes(4, 30)
     plain = underbase.pull_in(figure, 3.0)
-    kept = underbase.guarded(figure, plain, thin_strokes(figure, 3.0, 1.2), 3.0)
+    kept = guarded(figure, plain, thin_strokes(figure, 3.0, 1.2), 3.0, 1.2)
     assert not plain[40:44].any()
-    assert (kept[40:44, 60:240].max(axis=0) == 255).all()
+    assert (kept[40:44, 60:240].sum(axis=0, dtype=int) >= 1.1 * 255).all()
     np.testing.assert_array_equal(kept[90:140], plain[90:140])
     assert (kept <= figure).all()
 
@@ -271,44 +270,6 @@ def test_more_choke_never_adds_white(compiled, one, other):
     figure = badge(160)[..., 3].copy()
     first, second = (underbase.pull_in(figure, choke * 300 / 25.4) for choke in (small, large))
     assert (second <= first).all()
-
-
-# choke curve
-
-
-def test_expected_harm_is_the_integral_over_the_error():
-    """E[(e + s − c)⁺] and E[(c − s − e)⁺] for normal e, against SciPy's quadrature."""
-    edges = register.Edges(100.0, 70.0, 20.0)
-    curve = register.choke_curve(edges, Registration(0.1, 0.05))
-    normal = stats.norm(scale=0.1)
-    for index in (0, 10, 25, 60):
-        c = curve.choke_mm[index]
-        peek = integrate.quad(lambda e, c=c: max(e + 0.05 - c, 0) * normal.pdf(e), -1, 1, points=[c - 0.05])[0]
-        rim = integrate.quad(lambda e, c=c: max(c - 0.05 - e, 0) * normal.pdf(e), -1, 1, points=[c - 0.05])[0]
-        assert curve.peek[index] == pytest.approx(peek * 100 * 70, abs=0.05)
-        assert curve.rim[index] == pytest.approx(rim * 100 * 20, abs=0.05)
-
-
-@given(st.floats(0.01, 0.3), st.floats(0.01, 0.3))
-def test_the_recommended_choke_grows_with_the_registration_error(one, other):
-    edges = register.Edges(100.0, 70.0, 15.0)
-    small, large = (register.choke_curve(edges, Registration(s, 0.05)).recommended_mm for s in sorted((one, other)))
-    assert large >= small
-
-
-@given(st.floats(0.01, 0.3), st.floats(0.0, 1.0), st.floats(0.0, 1.0))
-def test_more_misregistration_never_lowers_peeking_and_more_choke_never_raises_it(sigma, one, other):
-    edges = register.Edges(100.0, 70.0, 15.0)
-    wide = register.choke_curve(edges, Registration(sigma + 0.05, 0.05)).peek
-    narrow = register.choke_curve(edges, Registration(sigma, 0.05)).peek
-    assert (wide >= narrow - 1e-9).all()
-    assert (np.diff(narrow) <= 1e-9).all()
-
-
-def test_the_length_of_edges_is_that_of_a_circle():
-    y, x = np.mgrid[0:400, 0:400] - 200
-    circle = ((np.hypot(x, y) <= 150) * 255).astype(np.uint8)
-    assert register.edge_length_px(circle) == pytest.approx(2 * math.pi * 150, rel=0.01)
 
 
 def test_white_goods_recommend_no_choke_and_dark_ones_some(make):

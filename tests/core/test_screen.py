@@ -2,6 +2,7 @@
 
 import math
 
+import cv2
 import numpy as np
 import pytest
 from hypothesis import given
@@ -134,3 +135,30 @@ def test_a_beat_has_the_period_of_the_difference_frequency():
 @pytest.mark.parametrize(("angle", "off"), [(0, 0), (90, 0), (3, 3), (88, 2), (72, 18), (52.5, 37.5)])
 def test_weave_offset_is_the_angle_to_the_nearer_yarn(angle, off):
     assert screen.weave_offset(Screen("line", angle=angle)) == pytest.approx(off)
+
+
+@pytest.mark.parametrize("share", [0.3, 0.6, 0.7, 0.78, 0.8, 0.85, 0.92])
+def test_holes_between_round_dots_are_as_wide_as_the_largest_circle_that_fits(share):
+    """Whether the dots touch or not: drawn finely, the deepest point between them is half a hole from ink."""
+    ruled = screen.rule(Screen("round", 25.4, 0, share), TILES, 2400)
+    told = screen.features(ruled, 2400).hole_mm
+    fine = 400
+    at = (np.arange(3 * fine) + 0.5) / fine % 1 - 0.5
+    u, v = np.meshgrid(at, at)
+    spot = np.hypot(u, v)
+    hole = spot >= np.quantile(spot[:fine, :fine], share)
+    deepest = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    assert told == pytest.approx(2 * deepest[fine : 2 * fine, fine : 2 * fine].max() / fine, abs=0.01)
+
+
+@pytest.mark.parametrize("ppi", [300, 360, 600])
+@pytest.mark.parametrize("pattern", ["round", "line", "inverted"])
+def test_every_usual_screen_holds_its_tones_with_a_nudge_of_at_most_a_percent(pattern, ppi):
+    """Also lines along the pixel grid, where the last try used to be taken instead of the best."""
+    for lpi in (15, 20, 25, 30, 35, 45, 55, 75):
+        for angle in (0, 22.5, 45, 52.5, 72, 90):
+            ruled = screen.rule(Screen(pattern, lpi, angle, 0.5), TILES, ppi)
+            assert abs(ruled.screen.lpi / lpi - 1) <= 0.0101
+            seen = screen.thresholds_at(ruled.threshold, ruled.steps, 0, 0, 700, 700)
+            for share in (0.2, 0.5, 0.85):
+                assert (seen < screen.tone16(share)).mean() == pytest.approx(share, abs=0.008), (lpi, angle)

@@ -1,12 +1,12 @@
 """Where white comes out of the colour, where colour lies bare, and where white lies beside the artwork."""
 
-import math
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
 from swaddon.core.raster import Mask, Plane
+from swaddon.core.strokes import grown
 
 _LITTLE, _SOME = 32, 64
 """White below which a place counts as bare, and from which white was wanted there (assumed)."""
@@ -31,13 +31,13 @@ class EdgeTrouble:
 def peeking(white: Plane, figure: Plane, own: Mask, reach_px: float) -> Mask:
     """Where white under colour comes out of the figure when it lies up to ``reach_px`` beside its place.
 
-    ``own`` is white of the design, which is meant to be seen.
+    ``own`` is white of the design, which is meant to be seen. Whole pixels round a reach up as often as down.
     """
-    reach = math.ceil(reach_px)
     under = cv2.bitwise_and(cv2.inRange(white, 128, 255), cv2.bitwise_not(own))
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
     hidden = cv2.bitwise_or(cv2.inRange(figure, 128, 255), own)
-    return np.asarray(cv2.bitwise_and(cv2.dilate(under, disc), cv2.bitwise_not(hidden)), np.uint8)
+    return np.asarray(
+        cv2.bitwise_and(grown(np.asarray(under, np.uint8), reach_px + 0.25), cv2.bitwise_not(hidden)), np.uint8
+    )
 
 
 def bare(wanted: Plane, white: Plane, inked: Mask) -> Mask:

@@ -1,14 +1,11 @@
 """How much choke: the harm of white that peeks out against the harm of a bare rim, over the error of registration.
 
-At an edge the white ends c inside the colour. Let e be the error of registration across the edge and s the squeeze of
-the press. White peeks out by (e + s − c)⁺ and colour lies bare by (c − s − e)⁺, each per millimetre of edge; their
-expected values over e, times the length of edges and the ΔE00 each shows, are the two harms in ΔE·mm².
+The expected areas of both over that error (``misses.py``), times the ΔE00 that each shows, are the two harms in ΔE·mm².
 
 A line between print and cloth is seen as far as it differs from both of them, so its ΔE00 is the smaller of the two: a
 bare rim that looks like the cloth only makes the print a little smaller; white between two dark neighbours shines.
 """
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -17,10 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands
+from swaddon.core.misses import missed_areas
 from swaddon.core.optics import Appearance, seen_bands
 from swaddon.core.profile import Registration
 from swaddon.core.raster import Plane, Rgba, pixels
-from swaddon.core.units import mm_from_px
 
 LARGEST_MM, STEP_MM = 1.0, 0.01
 _SAMPLES = 4000
@@ -30,9 +27,9 @@ _WHITE_AT_LEAST = 0.1
 
 @dataclass(frozen=True)
 class Edges:
-    """Edges of white under colour: their length in mm, and ΔE00 of peeking white and of a bare rim, mean along them."""
+    """Share of a figure's edges where white lies under colour; mean ΔE00 there of peeking white and of bare rims."""
 
-    length_mm: float
+    laid_share: float
     peek_delta_e: float
     rim_delta_e: float
 
@@ -64,7 +61,6 @@ def edges_of(
     cmyk: NDArray[np.uint8],
     under: Callable[[NDArray[np.uint8], NDArray[np.floating]], NDArray[np.float64]],
     look: Appearance,
-    ppi: float,
 ) -> Edges:
     """Measure the edges where white lies under colour.
 
@@ -95,7 +91,7 @@ def edges_of(
     without = lab_from_bands(seen_bands(inks, bare, ground, look))
     peeking = lab_from_bands(seen_bands(none, white, ground, look))
     return Edges(
-        length_mm=mm_from_px(edge_length_px(inside), ppi) * float(laid.mean()),
+        laid_share=float(laid.mean()),
         peek_delta_e=_stands_out(peeking, with_white, lab_from_bands(ground)),
         rim_delta_e=_stands_out(without, with_white, lab_from_bands(ground)),
     )
@@ -106,29 +102,11 @@ def _stands_out(line: NDArray[np.floating], inside: NDArray[np.floating], outsid
     return float(np.minimum(delta_e_2000(line, inside), delta_e_2000(line, outside)).mean())
 
 
-def edge_length_px(inside: Plane) -> float:
-    """Length of a mask's edges in pixels: sides between inside and outside, by Crofton's formula (π/4 of their sum)."""
-    padded = cv2.copyMakeBorder(inside, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
-    across = cv2.countNonZero(cv2.absdiff(padded[:, 1:], padded[:, :-1]))
-    down = cv2.countNonZero(cv2.absdiff(padded[1:], padded[:-1]))
-    return math.pi / 4 * (across + down)
-
-
-def choke_curve(edges: Edges, meets: Registration) -> ChokeCurve:
-    """Expected harm against choke: over a normal error, or half and half over the worst to either side."""
-    sigma_mm, squeeze_mm = meets.sigma_mm, meets.squeeze_mm
+def choke_curve(figure: Plane, edges: Edges, meets: Registration, ppi: float) -> ChokeCurve:
+    """Expected harm of a figure against choke, over the error of registration."""
     choke = np.arange(0, LARGEST_MM + STEP_MM / 2, STEP_MM)
-    over = choke - squeeze_mm
-    if meets.is_worst_case or sigma_mm < 1e-6:
-        peeks = np.maximum(sigma_mm - over, 0) / 2 + np.maximum(-sigma_mm - over, 0) / 2
-        bares = np.maximum(over - sigma_mm, 0) / 2 + np.maximum(over + sigma_mm, 0) / 2
-    else:
-        peeks = np.array([_beyond(value, sigma_mm) for value in over])
-        bares = np.array([_beyond(-value, sigma_mm) for value in over])
-    return ChokeCurve(choke, peeks * edges.length_mm * edges.peek_delta_e, bares * edges.length_mm * edges.rim_delta_e)
-
-
-def _beyond(limit: float, sigma: float) -> float:
-    """E[(x − limit)⁺] of a normal x with mean 0."""
-    z = limit / sigma
-    return sigma * math.exp(-z * z / 2) / math.sqrt(2 * math.pi) - limit * 0.5 * math.erfc(z / math.sqrt(2))
+    if edges.laid_share == 0:
+        return ChokeCurve(choke, np.zeros(choke.size), np.zeros(choke.size))
+    missed = missed_areas(figure, ppi, meets, choke)
+    peek, rim = edges.laid_share * edges.peek_delta_e, edges.laid_share * edges.rim_delta_e
+    return ChokeCurve(choke, missed.peek_mm2 * peek, missed.rim_mm2 * rim)

@@ -30,7 +30,9 @@ FADE = 255
 """Class of pixels whose tone is their own alpha."""
 
 _TONE_ERROR = 0.003
-_NUDGE_STEP, _NUDGES = 0.0021, 40
+_NUDGES = tuple(sign * step / 1000 for step in range(1, 11) for sign in (1, -1))
+"""Shares by which a screen's lpi may be moved to hold its tones, smallest first: at most a hundredth."""
+
 _PROBE_PX = 256
 
 Threshold = NDArray[np.uint16]
@@ -163,8 +165,8 @@ def rule(screen: Screen, tiles: Tiles, ppi: float) -> Ruled:
     """Make a screen ready for ``ppi``.
 
     A cell that is commensurable with the pixel grid sees only a few of its thresholds and misses the tone by up to some
-    percent; its lpi is then nudged, by a few tenths of a percent, until the mean over a patch holds every tone. A tile
-    is so much larger than a pixel that it needs none.
+    percent; its lpi is then nudged, by at most a percent, until the mean over a patch holds every tone, or to the best
+    there is. A tile is so much larger than a pixel that it needs none.
     """
     tile = tiles.get(screen.tile) if screen.pattern == "tile" else None
     if screen.pattern == "tile" and tile is None:
@@ -174,11 +176,14 @@ def rule(screen: Screen, tiles: Tiles, ppi: float) -> Ruled:
 
 @lru_cache(maxsize=32)
 def _ruled(screen: Screen, tile: TileArt | None, ppi: float) -> Ruled:
-    threshold, used = _thresholds(screen.pattern, tile), screen
-    for attempt in range(_NUDGES if tile is None else 0):
-        factor = 1 + (attempt + 1) // 2 * (_NUDGE_STEP if attempt % 2 else -_NUDGE_STEP)
-        used = replace(screen, lpi=screen.lpi * factor, tile_mm=screen.tile_mm * factor) if attempt else screen
-        if _misses(threshold, _steps(used, tile, ppi)) <= _TONE_ERROR:
+    threshold = _thresholds(screen.pattern, tile)
+    used, least = screen, math.inf
+    for nudge in (0.0, *_NUDGES) if tile is None else ():
+        tried = replace(screen, lpi=screen.lpi * (1 + nudge)) if nudge else screen
+        misses = _misses(threshold, _steps(tried, tile, ppi))
+        if misses < least:
+            used, least = tried, misses
+        if misses <= _TONE_ERROR:
             break
     return Ruled(screen, used, threshold, _steps(used, tile, ppi), left_share(screen, tile), tile)
 
@@ -299,19 +304,26 @@ def features(ruled: Ruled, ppi: float) -> Features:
         return Features(_narrowest(ink) * unit, _narrowest(1 - ink) * unit, count)
     if screen.pattern == "line":
         return Features(width * share, width * (1 - share), count)
-    dots = share if screen.pattern == "round" else 1 - share
-    dot, rest = _dot_and_rest(dots, width)
-    return Features(dot, rest, count) if screen.pattern == "round" else Features(rest, dot, count)
+    dot = _dot_diameter(share if screen.pattern == "round" else 1 - share, width)
+    between = max(math.sqrt(2) * width - dot, 0.0)
+    if screen.pattern == "round":
+        return Features(min(dot, width), between, count)
+    return Features(width - dot if dot < width else between, min(dot, width), count)
 
 
-def _dot_and_rest(share: float, cell_mm: float) -> tuple[float, float]:
-    """Diameter of round dots that fill ``share`` of square cells, and the width of what is left between them."""
-    if share <= 0:
-        return 0.0, cell_mm
-    diameter = 2 * cell_mm * math.sqrt(share / math.pi)
-    if diameter < cell_mm:
-        return diameter, cell_mm - diameter
-    return cell_mm, 2 * cell_mm * math.sqrt(max(1 - share, 0.0) / math.pi)
+def _dot_diameter(share: float, cell_mm: float) -> float:
+    """Diameter of round dots that fill ``share`` of square cells; from π/4 on they overlap their neighbours.
+
+    Between four dots the largest circle without ink is √2 · cell less the diameter wide, whether they touch or not.
+    """
+    if share <= math.pi / 4:
+        return 2 * cell_mm * math.sqrt(max(share, 0.0) / math.pi)
+    low, high = 0.5, math.sqrt(0.5)
+    for _ in range(40):
+        radius = (low + high) / 2
+        beyond = radius**2 * math.acos(0.5 / radius) - 0.5 * math.sqrt(radius**2 - 0.25)
+        low, high = (radius, high) if math.pi * radius**2 - 4 * beyond < share else (low, radius)
+    return 2 * cell_mm * low
 
 
 def _narrowest(mask: Plane) -> float:

@@ -45,7 +45,7 @@ class Choked:
     figure: Plane
     pulled: Plane
     kept: Plane
-    thin: tuple[Mask, Mask] | None = None
+    thin: Mask | None = None
 
     @property
     def taken_share(self) -> float:
@@ -192,44 +192,21 @@ def pull_in(coverage: Plane, choke_px: float) -> Plane:
     if choke_px <= 0:
         return coverage
     reach = math.ceil(choke_px + 1)
-    taps = _taps(reach)
+    near = taps(reach)
     kernel = np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)
     edge = cv2.erode(coverage, kernel, borderType=cv2.BORDER_CONSTANT, borderValue=0)
     out = np.empty_like(coverage)
     kernels = fast.compiled()
     if kernels is None:
-        pull_in_plain(coverage, edge, taps, choke_px, out)
+        pull_in_plain(coverage, edge, near, choke_px, out)
         return out
     padded = cv2.copyMakeBorder(coverage, reach, reach, reach, reach, cv2.BORDER_CONSTANT, value=0)
-    offsets = (taps[:, 0] * padded.shape[1] + taps[:, 1]).astype(np.int64)
-    away = taps[:, 2].astype(np.float32)
+    offsets = (near[:, 0] * padded.shape[1] + near[:, 1]).astype(np.int64)
+    away = near[:, 2].astype(np.float32)
     fast.by_rows(
         coverage.shape[0],
         lambda rows: kernels.pull_in(padded, edge, offsets, away, reach, choke_px, rows.start, rows.stop, out),
     )
-    return out
-
-
-def guarded(figure: Plane, coverage: Plane, thin: tuple[Mask, Mask], choke_px: float) -> Plane:
-    """Coverage after the choke, with a core of white left in strokes that are too thin for it.
-
-    A stroke of half-width h under c + w/2 gets the choke min(c, h − w/2). It is worked out on three chokes, c, c/2 and
-    0: each part of the figure gets the largest that leaves it a core of the least width w.
-
-    Parameters
-    ----------
-    figure, coverage
-        ``uint8 (H, W)``: the figure before and after the choke.
-    thin
-        ``strokes.thin_strokes`` of the figure with this choke.
-    choke_px
-        The choke, in pixels.
-    """
-    out = coverage
-    for mask, choke in zip(thin, (choke_px / 2, 0.0), strict=True):
-        if not cv2.countNonZero(mask):
-            break
-        out = np.asarray(cv2.max(out, cv2.bitwise_and(pull_in(figure, choke), mask)), np.uint8)
     return out
 
 
@@ -243,25 +220,25 @@ def shrunk_screen(cut: Mask, choke_px: float) -> Mask:
     return np.asarray(cv2.inRange(pulled, 128, 255), np.uint8)
 
 
-def _taps(reach: int) -> NDArray[np.float64]:
+def taps(reach: int) -> NDArray[np.float64]:
     """(dy, dx, distance) of the neighbours within ``reach`` pixels, nearest first."""
     span = np.arange(-reach, reach + 1)
     dy, dx = np.meshgrid(span, span, indexing="ij")
     away = np.hypot(dy, dx)
     keep = (away > 0) & (away <= reach)
-    taps = np.column_stack([dy[keep], dx[keep], away[keep]])
-    return np.ascontiguousarray(taps[np.argsort(taps[:, 2], kind="stable")])
+    found = np.column_stack([dy[keep], dx[keep], away[keep]])
+    return np.ascontiguousarray(found[np.argsort(found[:, 2], kind="stable")])
 
 
-def pull_in_plain(coverage: Plane, edge: Plane, taps: NDArray[np.float64], choke_px: float, out: Plane) -> None:
+def pull_in_plain(coverage: Plane, edge: Plane, near: NDArray[np.float64], choke_px: float, out: Plane) -> None:
     """:func:`pull_in` in plain NumPy: the least of |p − q| + a(q) − 1/2 over pixels q that are not full."""
     out[...] = np.where(edge == 255, np.uint8(255), np.uint8(0))
     ys, xs = np.nonzero((edge < 255) & (coverage > 0))
-    reach = int(taps[:, 2].max())
+    reach = int(near[:, 2].max())
     padded = np.pad(coverage, reach)
     own = coverage[ys, xs]
     depth = np.where(own < 255, own / 255 - 0.5, np.inf)
-    for dy, dx, away in taps:
+    for dy, dx, away in near:
         other = padded[ys + int(dy) + reach, xs + int(dx) + reach]
         np.minimum(depth, np.where(other < 255, away + other / 255 - 0.5, np.inf), out=depth)
     out[ys, xs] = (np.clip(depth - choke_px + 0.5, 0, 1) * 255 + 0.5).astype(np.uint8)

@@ -94,8 +94,8 @@ def _choke(request: PlanRequest, done: Mapping[str, Any], run: Run) -> ChokeCurv
         """White under colour that the choke concerns: white of the design keeps its edge."""
         return white_under(request, run, rgb, inks) * (1 - ramp[rgb.min(axis=1)] / 255)
 
-    edges = edges_of(figure, art, done["separate"], pulled_in, look, request.ppi)
-    return choke_curve(edges, request.settings.registration(request.profile))
+    edges = edges_of(figure, art, done["separate"], pulled_in, look)
+    return choke_curve(figure, edges, request.settings.registration(request.profile), request.ppi)
 
 
 def _advice(request: PlanRequest, done: Mapping[str, Any], run: Run) -> WhiteAdvice:

@@ -52,7 +52,7 @@ def find_trouble(plan: Plan, run: Run) -> Trouble:
         px_from_mm(mm, plan.ppi) for mm in (plan.request.profile.white.least_stroke_mm, white.choke_mm)
     )
     thin = thinner_than(figure_of(plan.request, plan.art, plan.treated.soft, plan.design), choke_px + least_px / 2)
-    masks["lost"] = np.asarray(cv2.bitwise_and(masks["rim"], thin), np.uint8)
+    masks["lost"] = _without_white(cv2.bitwise_and(masks["rim"], thin), plan.white_plane, choke_px + least_px)
     plane = np.zeros(printed.shape, np.uint8)
     patches = []
     for index, kind in enumerate(KINDS, start=1):
@@ -63,6 +63,14 @@ def find_trouble(plan: Plan, run: Run) -> Trouble:
         area = count * pixel_area_mm2(plan.ppi)
         patches.append(Patch(kind, area, mm_from_px(x, plan.ppi), mm_from_px(y, plan.ppi)))
     return Trouble(plane, tuple(patches))
+
+
+def _without_white(strokes: Mask, white: Plane, reach_px: float) -> Mask:
+    """Parts of strokes that have no white within reach: a rim beside a core of white is no lost line."""
+    if not cv2.countNonZero(strokes):
+        return strokes
+    away = cv2.distanceTransform(cv2.inRange(white, 0, 31), cv2.DIST_L2, cv2.DIST_MASK_5)
+    return np.asarray(cv2.bitwise_and(strokes, cv2.inRange(away, reach_px, float("inf"))), np.uint8)
 
 
 def _small_dots(printed: Mask, dot_px: float) -> Mask:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from swaddon.core import need, underbase
 from swaddon.core.design_white import DesignArea, areas_at, design_areas, own_mask
 from swaddon.core.edges import EdgeTrouble, bare, peeking
+from swaddon.core.guard import guarded
 from swaddon.core.optics import Appearance, printed_share
 from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.request import PlanRequest
@@ -118,7 +119,7 @@ def choked(request: PlanRequest, figure: Plane, run: Run, counts: bool = False) 
         return Choked(figure, pulled, pulled)
     run.check()
     thin = thin_strokes(figure, choke_px, least_px)
-    kept = underbase.guarded(figure, pulled, thin, choke_px) if white.guard else pulled
+    kept = guarded(figure, pulled, thin, choke_px, least_px) if white.guard else pulled
     return Choked(figure, pulled, kept, thin)
 
 
@@ -230,7 +231,7 @@ def _white_check(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Whi
     strokes, of_solid = Strokes(), 1.0
     if under.thin is not None:
         reach_px = px_from_mm(settings.choke_mm + profile.white.least_stroke_mm, request.ppi)
-        strokes = stroke_lengths(under.thin[0], under.pulled, under.kept, reach_px, request.ppi)
+        strokes = stroke_lengths(under.thin, under.pulled, under.kept, reach_px, request.ppi)
     if settings.mode != "solid":
         whole = cv2.sumElems(laid(request, _ground(done), under.kept, 400.0, run))[0]
         of_solid = cv2.sumElems(white)[0] / whole if whole > 0 else 1.0
