@@ -164,7 +164,7 @@ def test_the_demo_jobs_exercise_the_findings(compiled):
     assert "jpeg-background" in found["kettle"]
     assert "white-on-white" in found["choir"]
     assert "half-transparent" in found["lantern"]
-    assert not found["heron"]
+    assert found["heron"] <= {"ink-on-match"}, "navy in the drawing comes near the hoodie"
     assert not found["marble"]
 
 
@@ -177,7 +177,7 @@ def test_tally_lines_tell_their_sum_and_their_change(make):
     assert lines["white"].delta.startswith("−")
     assert lines["colour"].delta == "± 0"
     assert lines["film"].arithmetic[1].startswith("+ 25% waste")
-    assert lines["cost"].arithmetic[-2] == f"= {lean.cost} EUR per shirt"
+    assert lines["cost"].arithmetic[-1] == f"= {lean.cost} EUR per shirt"
     assert all(line.delta == "" for line in tally_lines(plan, None))
 
 

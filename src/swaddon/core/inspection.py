@@ -240,7 +240,19 @@ def local_widths(
         for sign in (1.0, -1.0):
             u = xs[:, None] + sign * math.cos(angle) * out[None, :]
             v = ys[:, None] + sign * math.sin(angle) * out[None, :]
-            value = cv2.remap(coverage, u, v, cv2.INTER_LINEAR).astype(np.float32) / 255
+            value = _between(coverage, u, v)
             total += (value * np.minimum.accumulate(value > 0.02, axis=1)).sum(axis=1) * step
         np.minimum(best, total, out=best)
     return best
+
+
+def _between(coverage: Plane, u: NDArray[np.float32], v: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Coverage, 0..1, at places between pixels; 0 beyond the array. A print may be longer than ``cv2.remap`` takes."""
+    left, top = np.floor(u).astype(np.intp), np.floor(v).astype(np.intp)
+    out = np.zeros(u.shape, np.float32)
+    for dy, dx in ((0, 0), (0, 1), (1, 0), (1, 1)):
+        x, y = left + dx, top + dy
+        inside = (x >= 0) & (y >= 0) & (x < coverage.shape[1]) & (y < coverage.shape[0])
+        share = (1 - np.abs(u - x)) * (1 - np.abs(v - y))
+        out[inside] += (share[inside] * coverage[y[inside], x[inside]] / 255).astype(np.float32)
+    return out

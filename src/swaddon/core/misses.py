@@ -24,6 +24,9 @@ _BLOCK_PX = 64
 _MOST_BLOCKS = 96
 """Blocks near edges that are looked at; of more, so many by chance, always the same."""
 
+_LONGEST_PX = 32_000
+"""Side up to which OpenCV moves a picture."""
+
 _ANGLES, _RADII, _RADIUS_STEP = 8, 16, 0.25
 """Directions and lengths of the errors tried; lengths in σ."""
 
@@ -118,11 +121,12 @@ def _blocks(figure: Plane, halo: int) -> tuple[Plane | None, float]:
     rows, columns = np.nonzero(nears)
     if rows.size == 0:
         return None, 0.0
-    if rows.size > _MOST_BLOCKS:
-        chosen = np.random.default_rng(0).choice(rows.size, _MOST_BLOCKS, replace=False)
+    side = _BLOCK_PX + 2 * halo
+    most = min(_MOST_BLOCKS, _LONGEST_PX // side)
+    if rows.size > most:
+        chosen = np.random.default_rng(0).choice(rows.size, most, replace=False)
         rows, columns = rows[chosen], columns[chosen]
     padded = np.pad(figure, ((halo, _BLOCK_PX + halo), (halo, _BLOCK_PX + halo)))
-    side = _BLOCK_PX + 2 * halo
     parts = [
         padded[row * _BLOCK_PX : row * _BLOCK_PX + side, column * _BLOCK_PX : column * _BLOCK_PX + side]
         for row, column in zip(rows, columns, strict=True)

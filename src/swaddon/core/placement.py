@@ -29,6 +29,13 @@ class Placement:
         left, top = min(max(left, 0), width_px - 1), min(max(top, 0), height_px - 1)
         return Box(left, top, max(left + 1, min(right, width_px)), max(top + 1, min(bottom, height_px)))
 
+    def misses(self, width_px: int, height_px: int) -> bool:
+        """Whether the crop lies wholly beside an artwork of this size, or holds nothing."""
+        if self.crop is None:
+            return False
+        left, top, right, bottom = self.crop
+        return not (max(left, 0) < min(right, width_px) and max(top, 0) < min(bottom, height_px))
+
     def size(self, width_px: int, height_px: int) -> tuple[int, int]:
         """Width and height in artwork pixels of the printed part, as it lies on the artboard."""
         box = self.box(width_px, height_px)

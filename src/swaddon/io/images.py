@@ -13,7 +13,7 @@ from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import PlanError
 from swaddon.core.raster import bands
 from swaddon.io import drawings, layers, profiles
-from swaddon.io.tiff_in import read_tiff
+from swaddon.io.tiff_in import is_tiff, read_tiff
 
 FORMATS = {"PNG": (".png",), "JPEG": (".jpg", ".jpeg"), "TIFF": (".tif", ".tiff"), "WEBP": (".webp",)}
 KINDS = "PNG, JPEG, TIFF, WebP, SVG, PDF or OpenRaster"
@@ -62,6 +62,10 @@ def decode_artwork(data: bytes, name: str, page: int = 1) -> Artwork:
 
 
 def _decode_picture(data: bytes, name: str) -> Artwork:
+    if is_tiff(data):
+        made = _decode_tiff(data, name)
+        if made is not None:
+            return made
     try:
         head = Image.open(io.BytesIO(data), formats=tuple(FORMATS))
     except UnidentifiedImageError as error:
@@ -86,21 +90,52 @@ def _decode_picture(data: bytes, name: str) -> Artwork:
         raise _damaged(name) from error
     if turned is not rgba:
         notes = [*notes, "turned upright as its EXIF data says"]
-    turned.flags.writeable = False
+    kind = "JPEG" if head.format == "MPO" else str(head.format)
+    return _artwork(turned, data, name, kind, has_alpha, notes, head.info.get("icc_profile"))
+
+
+def _artwork(
+    rgba: Array, data: bytes, name: str, file_format: str, has_alpha: bool, notes: list[str], icc: bytes | None
+) -> Artwork:
+    rgba.flags.writeable = False
     return Artwork(
-        rgba=turned,
+        rgba=rgba,
         content_id=hashlib.blake2b(data, digest_size=16).hexdigest(),
         file_name=name,
-        file_format="JPEG" if head.format == "MPO" else str(head.format),
+        file_format=file_format,
         has_alpha=has_alpha,
         notes=tuple(notes),
-        profile=_profile_name(head.info.get("icc_profile")),
+        profile=_profile_name(icc),
     )
 
 
+def _decode_tiff(data: bytes, name: str) -> Artwork | None:
+    """A TIFF read sample by sample; ``None``: the general reader serves it better."""
+    try:
+        samples = read_tiff(data, name, LARGEST_PIXELS)
+        if samples is None:
+            return None
+        rgba, has_alpha, notes = _to_srgb(
+            samples.colour, samples.alpha, samples.icc, samples.is_cmyk, list(samples.notes)
+        )
+        turned = _upright(rgba, samples.orientation)
+    except PlanError:
+        raise
+    except MemoryError as error:
+        raise PlanError(f"“{name}” needs more memory than there is: save it at its print size.") from error
+    except Exception as error:
+        raise _damaged(name) from error
+    if turned is not rgba:
+        notes = [*notes, "turned upright as its EXIF data says"]
+    return _artwork(turned, data, name, "TIFF", has_alpha, notes, samples.icc)
+
+
+_TELL_ORIENTATION = (b"eXIf", b"Raw profile type exif", b"XML:com.adobe.xmp")
+
+
 def _orientation(head: Image.Image, data: bytes) -> int:
-    """EXIF orientation; for PNG only when an eXIf chunk is there, since asking decodes the whole picture."""
-    if head.format == "PNG" and b"eXIf" not in data:
+    """EXIF orientation; for PNG only when something may tell it, since asking decodes the whole picture."""
+    if head.format == "PNG" and not any(mark in data for mark in _TELL_ORIENTATION):
         return 1
     return int(head.getexif().get(0x0112, 1))
 
@@ -111,10 +146,6 @@ def _damaged(name: str) -> PlanError:
 
 def _decode(head: Image.Image, data: bytes) -> tuple[Array, bool, list[str]]:
     icc = head.info.get("icc_profile")
-    if head.format == "TIFF":
-        samples = read_tiff(data, head)
-        if samples is not None:
-            return _to_srgb(samples.colour, samples.alpha, icc, samples.is_cmyk, list(samples.notes))
     if head.format == "PNG" and head.mode in ("RGB", "RGBA", "I;16", "I") and "transparency" not in head.info:
         array = _decode_png(data)
         notes = ["reduced from 16 to 8 bits"] if array.dtype == np.uint16 else []

@@ -1,4 +1,4 @@
-"""Samples of a TIFF: any depth, grey, RGB, palette or CMYK, with associated or plain alpha."""
+"""A TIFF's first page: unsigned samples of any depth and floats, grey, RGB or CMYK, with associated or plain alpha."""
 
 import io
 from dataclasses import dataclass
@@ -6,60 +6,133 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from swaddon.core.plan.engine import PlanError
 
 _WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB, _PALETTE, _SEPARATED = 0, 1, 2, 3, 5
 _ASSOCIATED, _UNASSOCIATED = 1, 2
+_UNSIGNED, _FLOAT = 1, 3
+_OLD_JPEG, _JPEG = 6, 7
+_ICC_TAG, _ORIENTATION_TAG = 34675, 274
+_MAGIC = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 
 
 @dataclass(frozen=True, eq=False)
 class Samples:
-    """Colour ``(H, W, 1 | 3 | 4)`` and alpha ``(H, W)`` in the file's own depth."""
+    """Colour ``(H, W, 1 | 3 | 4)`` and alpha ``(H, W)``, both ``uint8``; colour profile and EXIF orientation."""
 
-    colour: NDArray[Any]
-    alpha: NDArray[Any] | None
+    colour: NDArray[np.uint8]
+    alpha: NDArray[np.uint8] | None
     is_cmyk: bool
     notes: tuple[str, ...]
+    icc: bytes | None
+    orientation: int
 
 
-def read_tiff(data: bytes, head: Image.Image) -> Samples | None:
-    """First page of a TIFF; ``None`` when the general image reader serves it better (JPEG inside, 1 bit, palette)."""
+def is_tiff(data: bytes) -> bool:
+    """Whether bytes begin like a TIFF or BigTIFF."""
+    return data[:4] in _MAGIC
+
+
+def read_tiff(data: bytes, name: str, most_px: int) -> Samples | None:
+    """First page of a TIFF; ``None`` when the general image reader serves it better (JPEG inside, palette).
+
+    Raises
+    ------
+    PlanError
+        When it holds what is not read; the sentence says what and what to do.
+    """
     import tifffile
 
     with tifffile.TiffFile(io.BytesIO(data)) as file:
         page = file.pages[0]
-        photometric = int(page.photometric)
-        if photometric == _PALETTE or page.bitspersample == 1 or int(page.compression) in (6, 7):
+        if page.photometric == _PALETTE or int(page.compression) in (_OLD_JPEG, _JPEG):
             return None
-        if photometric not in (_WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB, _SEPARATED):
-            raise PlanError(f"The TIFF's colours are stored as {page.photometric.name}: save it as RGB, grey or CMYK.")
-        if sorted((page.imagewidth, page.imagelength)) != sorted(head.size):
-            raise PlanError("The TIFF contradicts itself about its size: save the artwork again.")
-        array = page.asarray()
-        extras = tuple(int(kind) for kind in page.extrasamples)
+        _check(page, name, most_px)
+        array = _decoded(page, name)
+        icc = page.tags.get(_ICC_TAG)
+        turned = page.tags.get(_ORIENTATION_TAG)
+    return _samples(page, array, None if icc is None else bytes(icc.value), 1 if turned is None else int(turned.value))
+
+
+def _check(page: Any, name: str, most_px: int) -> None:
+    """Refuse what would be read wrongly."""
+    width, height = int(page.imagewidth), int(page.imagelength)
+    if width * height > most_px:
+        raise PlanError(
+            f"“{name}” has {width} × {height} px, more than the {most_px // 1_000_000} megapixels that Swaddon reads: "
+            "save it at its print size, 300 ppi."
+        )
+    if int(page.photometric) not in (_WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB, _SEPARATED):
+        raise PlanError(f"The colours of “{name}” are stored as {page.photometric.name}: save it as RGB, grey or CMYK.")
+    if int(page.imagedepth) != 1 or isinstance(page.bitspersample, tuple):
+        raise PlanError(f"The samples of “{name}” are laid out in a way that is not read: save it with 8 or 16 bits.")
+    if int(page.sampleformat) not in (_UNSIGNED, _FLOAT):
+        raise PlanError(f"“{name}” holds signed or complex numbers, not a picture's: save it with 8 or 16 bits.")
+    if int(page.samplesperpixel) < {_RGB: 3, _SEPARATED: 4}.get(int(page.photometric), 1):
+        raise PlanError(f"“{name}” has fewer channels than its colours need: save the artwork again.")
+
+
+def _decoded(page: Any, name: str) -> NDArray[Any]:
+    import imagecodecs
+
+    try:
+        return np.asarray(page.asarray())
+    except (imagecodecs.DelayedImportError, KeyError, NotImplementedError) as error:
+        raise _unknown_compression(page, name) from error
+    except ValueError as error:
+        if "compression" in str(error).lower() or "codec" in str(error).lower():
+            raise _unknown_compression(page, name) from error
+        raise
+
+
+def _unknown_compression(page: Any, name: str) -> PlanError:
+    kind = getattr(page.compression, "name", str(page.compression))
+    return PlanError(f"“{name}” is compressed as {kind}, which is not read: save it with LZW or ZIP, or without.")
+
+
+def _samples(page: Any, array: NDArray[Any], icc: bytes | None, orientation: int) -> Samples:
     if array.ndim == 2:
         array = array[..., None]
-    if int(page.planarconfig) == 2:
+    elif int(page.planarconfig) == 2:
         array = np.moveaxis(array, 0, -1)
+    photometric, extras = int(page.photometric), tuple(int(kind) for kind in page.extrasamples)
     own = {_RGB: 3, _SEPARATED: 4}.get(photometric, 1)
-    colour = array[..., :own]
-    alpha = array[..., own] if extras and extras[0] in (_ASSOCIATED, _UNASSOCIATED) else None
+    has_alpha = bool(extras) and extras[0] in (_ASSOCIATED, _UNASSOCIATED) and array.shape[2] > own
     notes = []
-    if array.dtype.itemsize > 1:
-        notes.append(f"reduced from {array.dtype.itemsize * 8} to 8 bits")
-    if alpha is None and extras:
+    bits, is_float = int(page.bitspersample), int(page.sampleformat) == _FLOAT
+    if is_float:
+        notes.append(f"floating point of {bits} bits, taken as 0 to 1 and reduced to 8 bits")
+    elif bits > 8:
+        notes.append(f"reduced from {bits} to 8 bits")
+    if not has_alpha and extras:
         notes.append("channels beside the colours left out")
+    top = 1.0 if is_float else float(2**bits - 1)
+    colour = array[..., :own]
     if photometric == _WHITE_IS_ZERO:
-        colour = np.iinfo(colour.dtype).max - colour
+        colour = np.asarray(top).astype(colour.dtype) - colour if colour.dtype != np.bool_ else ~colour
+    alpha = array[..., own] if has_alpha else None
     if alpha is not None and extras[0] == _ASSOCIATED:
-        colour = _divided(colour, alpha)
-    return Samples(colour, alpha, photometric == _SEPARATED, tuple(notes))
+        colour = _divided(colour, alpha, top)
+    eight = reduced(colour, top), None if alpha is None else reduced(alpha, top)
+    return Samples(*eight, photometric == _SEPARATED, tuple(notes), icc, orientation)
 
 
-def _divided(colour: NDArray[Any], alpha: NDArray[Any]) -> NDArray[Any]:
+def reduced(samples: NDArray[Any], top: float) -> NDArray[np.uint8]:
+    """Samples of 0 to ``top`` as 8 bits, rounded; what is beyond is cut, what is no number is 0."""
+    if samples.dtype == np.uint8 and top == 255:
+        return samples
+    out = np.empty(samples.shape, np.uint8)
+    for start in range(0, samples.shape[0], 256):
+        rows = slice(start, start + 256)
+        with np.errstate(invalid="ignore", over="ignore"):
+            share = np.nan_to_num(samples[rows].astype(np.float64) / top, nan=0.0, posinf=1.0, neginf=0.0)
+        out[rows] = np.clip(share, 0, 1) * 255 + 0.5
+    return out
+
+
+def _divided(colour: NDArray[Any], alpha: NDArray[Any], top: float) -> NDArray[Any]:
     """Colours freed of the alpha they were multiplied with."""
-    top = float(np.iinfo(colour.dtype).max) if np.issubdtype(colour.dtype, np.integer) else 1.0
-    share = np.maximum(alpha.astype(np.float32), 1e-6)[..., None] / np.float32(top)
-    return np.clip(colour / share + (0.5 if top > 1 else 0), 0, top).astype(colour.dtype)
+    share = np.maximum(alpha.astype(np.float64), 1e-6)[..., None] / top
+    freed = np.clip(colour / share, 0, top)
+    return np.asarray(freed if top == 1 else np.rint(freed).astype(colour.dtype))

@@ -12,6 +12,9 @@ from swaddon.core.misregistration import Missed, grown
 from swaddon.core.raster import Plane, Sample, half, halve
 from swaddon.core.units import MM_PER_INCH
 
+_LONGEST_PX = 32_000
+"""Side up to which OpenCV moves a picture."""
+
 
 @dataclass(frozen=True)
 class View:
@@ -69,8 +72,33 @@ def warped(plane: NDArray[Sample], layers: Layers, view: View) -> NDArray[Sample
     ty = (view.y0_mm - layers.y0_mm) * layers.ppi / MM_PER_INCH + 0.5 * step - 0.5
     how = cv2.INTER_NEAREST if step <= 1.0 else cv2.INTER_LINEAR
     matrix = np.array([[step, 0, tx], [0, step, ty]])
+    if max(plane.shape[:2]) > _LONGEST_PX:
+        plane, matrix = _shortened(plane, matrix, view)
     out = cv2.warpAffine(plane, matrix, (view.width, view.height), flags=how | cv2.WARP_INVERSE_MAP)
     return np.ascontiguousarray(out, plane.dtype)
+
+
+def _shortened(
+    plane: NDArray[Sample], matrix: NDArray[np.float64], view: View
+) -> tuple[NDArray[Sample], NDArray[np.float64]]:
+    """The part of a very long plane that a view needs, reduced along its length where it is still too long."""
+    parts, factors, offsets = [], [], []
+    for axis, side in ((1, view.height), (0, view.width)):
+        step, start, size = matrix[axis, axis], matrix[axis, 2], plane.shape[1 - axis]
+        first = min(max(math.floor(start) - 2, 0), size - 1)
+        stop = max(min(math.ceil(start + step * side) + 2, size), first + 1)
+        parts.append(slice(first, stop))
+        factors.append(math.ceil((stop - first) / _LONGEST_PX))
+        offsets.append(first)
+    cut = plane[parts[0], parts[1]]
+    height, width = cut.shape[0] // factors[0], cut.shape[1] // factors[1]
+    if (height, width) != cut.shape[:2]:
+        cut = cv2.resize(cut, (width, height), interpolation=cv2.INTER_AREA)
+    moved = matrix.copy()
+    for axis, factor, first in ((1, factors[0], offsets[0]), (0, factors[1], offsets[1])):
+        moved[axis, axis] /= factor
+        moved[axis, 2] = (matrix[axis, 2] - first + 0.5) / factor - 0.5
+    return np.ascontiguousarray(cut), moved
 
 
 def nearest(plane: Plane, layers: Layers, view: View) -> Plane:
@@ -107,8 +135,7 @@ def with_white_missed(layers: Layers, view: View, missed: Missed) -> Layers:
     def moved(plane: NDArray[Sample]) -> NDArray[Sample]:
         wide = cv2.copyMakeBorder(plane, rim, rim, rim, rim, cv2.BORDER_CONSTANT, value=0)
         out = grown(np.asarray(wide, plane.dtype), missed.squeeze_mm * scale)
-        shift = np.array([[1, 0, missed.dx_mm * scale], [0, 1, missed.dy_mm * scale]])
-        return np.asarray(cv2.warpAffine(out, shift, out.shape[::-1], flags=cv2.INTER_LINEAR), plane.dtype)
+        return _shifted(out, missed.dx_mm * scale, missed.dy_mm * scale)
 
     def framed(plane: NDArray[Any]) -> NDArray[Any]:
         return np.asarray(cv2.copyMakeBorder(plane[part], rim, rim, rim, rim, cv2.BORDER_CONSTANT, value=0))
@@ -126,3 +153,23 @@ def with_white_missed(layers: Layers, view: View, missed: Missed) -> Layers:
         x0_mm=layers.x0_mm + (left - rim) * mm,
         y0_mm=layers.y0_mm + (top - rim) * mm,
     )
+
+
+def _shifted(plane: NDArray[Sample], dx: float, dy: float) -> NDArray[Sample]:
+    """A plane moved by a part of a pixel or more; a very long one piece by piece."""
+    matrix = np.array([[1, 0, dx], [0, 1, dy]])
+    if max(plane.shape) <= _LONGEST_PX:
+        return np.asarray(cv2.warpAffine(plane, matrix, plane.shape[::-1], flags=cv2.INTER_LINEAR), plane.dtype)
+    axis, halo = int(np.argmax(plane.shape)), math.ceil(math.hypot(dx, dy)) + 2
+    out, piece = np.empty_like(plane), _LONGEST_PX - 2 * halo
+    for start in range(0, plane.shape[axis], piece):
+        first, stop = max(start - halo, 0), min(start + piece + halo, plane.shape[axis])
+        around = (slice(first, stop), slice(None))[:: 1 if axis == 0 else -1]
+        moved = _shifted(np.ascontiguousarray(plane[around]), dx, dy)
+        inner = slice(start - first, min(start + piece, plane.shape[axis]) - first)
+        own = slice(start, start + piece)
+        if axis == 0:
+            out[own] = moved[inner]
+        else:
+            out[:, own] = moved[:, inner]
+    return out

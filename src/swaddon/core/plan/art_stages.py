@@ -38,13 +38,18 @@ class Knocked:
 
 
 def _grid(request: PlanRequest, _done: Mapping[str, Any], _run: Run) -> Rgba:
+    artwork, placement = request.artwork, request.settings.placement
+    if placement.misses(artwork.width_px, artwork.height_px):
+        raise PlanError(
+            f"The crop {placement.crop} lies beside the artwork of {artwork.width_px} × {artwork.height_px} px: "
+            "crop a part of it, or print all of it."
+        )
     width, height = request.grid_size
     if width * height > LARGEST_GRID_PX:
         raise PlanError(
             f"This print would need {width} × {height} px at {request.ppi:g} ppi, more than Swaddon plans "
             f"({LARGEST_GRID_PX // 1_000_000} megapixels); choose a smaller print width."
         )
-    artwork, placement = request.artwork, request.settings.placement
     if artwork.render is None:
         return resample(placement.place(artwork.rgba), width, height)
     return resample(_drawn(request, width), width, height)
