@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from swaddon.core.colour import Rgb
+from swaddon.core.findings import Finding
 from swaddon.core.placement import Placement
 from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout, PlanSettings, RegionRule
 from swaddon.core.profile import Gamut, PressProfile
@@ -19,9 +20,9 @@ def rename(name: str) -> Edit:
     return Edit("Name the job", lambda job: replace(job, name=name), "name")
 
 
-def set_settings(label: str, settings: PlanSettings) -> Edit:
-    """A finding's fix: whole settings at once."""
-    return _settings(label, lambda _: settings)
+def mend(finding: Finding) -> Edit:
+    """A finding's fix, made to the settings as they are by now."""
+    return _settings(finding.fix_label, finding.mend)
 
 
 def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:

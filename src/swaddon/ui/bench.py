@@ -148,7 +148,7 @@ class Bench(QMainWindow):
         self.desk.on_regions = self._regions_changed
         self.picking = Picking(self.table, self.session, self._clicked)
         self.findings.go_to.connect(self.table.go_to)
-        self.findings.fix.connect(lambda finding: self.apply(edits.set_settings(finding.fix_label, finding.fix)))
+        self.findings.fix.connect(lambda finding: self.apply(edits.mend(finding)))
 
     # intents
 

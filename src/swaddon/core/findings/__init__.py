@@ -1,5 +1,7 @@
 """Findings: what is wrong with a plan, by measurement. Each has a place, a size and, where one exists, one fix."""
 
+from dataclasses import replace
+
 from swaddon.core.findings.artwork import box, fine_detail, jpeg_edges, low_ppi, nothing_printed, too_large
 from swaddon.core.findings.choke import bare_rim, choke_too_large, choke_zero, lost_lines, peek
 from swaddon.core.findings.match import ink_on_match
@@ -29,6 +31,6 @@ def all_findings(scene: Scene) -> tuple[Finding, ...]:
     found: list[Finding] = []
     for look in _LOOKS:
         scene.check()
-        found.extend(look(scene))
+        found.extend(replace(finding, base=scene.settings) for finding in look(scene))
     order = {"stop": 0, "look": 1, "note": 2}
     return tuple(sorted(found, key=lambda finding: order[finding.severity]))

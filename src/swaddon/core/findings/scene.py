@@ -11,6 +11,7 @@ from swaddon.core.edges import EdgeTrouble
 from swaddon.core.fades import Treated
 from swaddon.core.inspection import Inspection
 from swaddon.core.measure import Measures
+from swaddon.core.merge import merged
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.profile import PressProfile
@@ -26,7 +27,15 @@ Severity = Literal["stop", "look", "note"]
 
 @dataclass(frozen=True)
 class Finding:
-    """One measured warning. ``fix`` is the settings that mend it; ``fix_label`` names that step."""
+    """One measured warning.
+
+    Attributes
+    ----------
+    fix
+        The settings that mend it where it was measured, on ``base``; :meth:`mend` makes the same change to others.
+    fix_label
+        Names that step.
+    """
 
     code: str
     severity: Severity
@@ -37,6 +46,11 @@ class Finding:
     unit: str
     fix: PlanSettings | None = None
     fix_label: str = ""
+    base: PlanSettings | None = None
+
+    def mend(self, settings: PlanSettings) -> PlanSettings:
+        """Settings with what the fix changes, and nothing else of the moment when the finding was made."""
+        return settings if self.fix is None or self.base is None else merged(self.base, self.fix, settings)
 
 
 @dataclass(frozen=True, eq=False)

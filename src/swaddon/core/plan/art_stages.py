@@ -1,7 +1,7 @@
 """Stages of the artwork: placed on the grid, knocked out, its fades treated."""
 
 import math
-from collections.abc import Hashable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -99,9 +99,9 @@ def _knockout(request: PlanRequest, done: Mapping[str, Any], run: Run) -> Knocke
 
 def kept_mask(request: PlanRequest, art: Rgba) -> Mask | None:
     """Mask (255) of all that must stay; ``None`` without a keep list."""
-    masks = [_kept(request, art, keep) for keep in request.settings.keeps if request.settings.knockouts]
-    if not masks:
+    if not request.settings.knockouts or not request.settings.keeps:
         return None
+    masks = [_kept(request, art, keep) for keep in request.settings.keeps]
     out = masks[0]
     for mask in masks[1:]:
         out = np.asarray(cv2.bitwise_or(out, mask), np.uint8)
@@ -124,42 +124,36 @@ def same_cloth(colour: Rgb, settings: PlanSettings) -> bool:
     return float(difference) <= knockout.SAME_CLOTH_DELTA_E
 
 
+_ANY_GARMENT = (0, 0, 0)
+
+
 def _fades(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Treated:
-    return treat(done["knockout"].art, request.settings.alpha_treatment(request.profile), request.settings.garment)
-
-
-def _fades_key(request: PlanRequest) -> Hashable:
     treatment = request.settings.alpha_treatment(request.profile)
-    garment = request.settings.garment if treatment.kind == "screen" else None
-    return treatment.kind, treatment.level, treatment.haze_below, garment
+    garment = request.settings.garment if treatment.kind == "screen" else _ANY_GARMENT
+    return treat(done["knockout"].art, treatment, garment)
+
+
+PLACED = ("artwork", "settings.placement", "settings.width_mm", "ppi")
+"""What decides where an artwork point lies on the grid."""
+
+
+def _knockout_reads(request: PlanRequest) -> tuple[str, ...]:
+    if not request.settings.knockouts:
+        return ("settings.knockouts",)
+    return ("settings.knockouts", "settings.keeps", "settings.garment", *PLACED)
+
+
+TREATMENT = ("settings.alpha", "profile.process")
+"""What decides what becomes of half-transparent pixels: chosen, or by process."""
+
+
+def _fades_reads(request: PlanRequest) -> tuple[str, ...]:
+    screened = request.settings.alpha_treatment(request.profile).kind == "screen"
+    return (*TREATMENT, "settings.garment") if screened else TREATMENT
 
 
 ART_STAGES = (
-    Stage(
-        "grid",
-        2,
-        (),
-        lambda r: (r.artwork.content_id, r.settings.placement, r.grid_size),
-        _grid,
-        "Placing the artwork",
-    ),
-    Stage(
-        "knockout",
-        2,
-        ("grid",),
-        lambda r: (
-            r.settings.knockouts,
-            (r.settings.garment, r.settings.keeps) if r.settings.knockouts else None,
-        ),
-        _knockout,
-        "Knocking out",
-    ),
-    Stage(
-        "fades",
-        1,
-        ("knockout",),
-        _fades_key,
-        _fades,
-        "Treating fades",
-    ),
+    Stage("grid", 2, (), PLACED, _grid, "Placing the artwork"),
+    Stage("knockout", 2, ("grid",), _knockout_reads, _knockout, "Knocking out"),
+    Stage("fades", 2, ("knockout",), _fades_reads, _fades, "Treating fades"),
 )

@@ -21,9 +21,9 @@ from swaddon.core.optics import Appearance, printed_share
 from swaddon.core.palette import main_colours
 from swaddon.core.plan.engine import Run, Stage
 from swaddon.core.plan.hole_stages import screens_of
-from swaddon.core.plan.ink_stages import ink_key, ink_table
-from swaddon.core.plan.request import PlanRequest
-from swaddon.core.plan.white_stages import amount_key, colour_errors, figure_of, ground_key, white_need, white_under
+from swaddon.core.plan.ink_stages import ink_reads, ink_table
+from swaddon.core.plan.request import LOOK, PlanRequest
+from swaddon.core.plan.white_stages import amount_reads, colour_errors, figure_of, white_need, white_under
 from swaddon.core.register import ChokeCurve, choke_curve, edges_of
 from swaddon.core.savings import Worth, worth
 from swaddon.core.verdict import WhiteAdvice, enough_white, verdicts
@@ -56,6 +56,8 @@ def _hand(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> tuple[Han
 def _worth(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[Worth, ...]:
     """Ink that each knockout leaves out."""
     settings = request.settings
+    if not settings.knockouts:
+        return ()
     ramp = underbase.design_ramp(request.profile.white)
     under = partial(white_under, request, run)
     taken = done["knockout"].taken
@@ -138,49 +140,45 @@ def _findings(request: PlanRequest, done: Mapping[str, Any], run: Run) -> tuple[
     )
 
 
+def _choke_reads(request: PlanRequest) -> tuple[str, ...]:
+    registration = tuple(f"settings.white.{name}" for name in ("registration_mm", "squeeze_mm", "worst_case"))
+    own = (*LOOK, "profile.registration", *registration, "settings.white.design", "ppi")
+    return tuple(dict.fromkeys((*amount_reads(request), *own)))
+
+
+def _advice_reads(request: PlanRequest) -> tuple[str, ...]:
+    return tuple(dict.fromkeys((*amount_reads(request), *LOOK, "solve_table")))
+
+
+def _worth_reads(request: PlanRequest) -> tuple[str, ...]:
+    if not request.settings.knockouts:
+        return ("settings.knockouts",)
+    design = ("settings.white.design", "settings.garment")
+    return tuple(dict.fromkeys(("settings.knockouts", *amount_reads(request), *ink_reads(request), *design)))
+
+
 COUNT_STAGES = (
-    Stage("measure", 2, ("inspect", "fades", "inks", "white", "highlight"), lambda r: r.ppi, _measure, "Measuring"),
+    Stage("measure", 2, ("inspect", "fades", "inks", "white", "highlight"), ("ppi",), _measure, "Measuring"),
     Stage(
         "whole measure",
         2,
         ("separate", "whole white", "whole highlight", "cut", "measure"),
-        lambda r: r.ppi,
+        ("ppi",),
         _whole_measure,
     ),
     Stage(
         "hand",
         1,
         ("separate", "whole white", "cut", "measure", "whole measure"),
-        lambda r: (r.profile.lay_down_per_m2.items(), r.profile.slots, r.profile.white, r.profile.powder),
+        ("profile",),
         _hand,
         "Judging the hand",
     ),
 )
 
 TROUBLE_STAGES = (
-    Stage(
-        "choke",
-        1,
-        ("fades", "separate", "design"),
-        lambda r: (
-            amount_key(r.settings),
-            r.settings.prints_design_white,
-            r.settings.registration(r.profile),
-            r.settings.garment,
-            r.profile.white,
-            r.ppi,
-        ),
-        _choke,
-        "Weighing the choke",
-    ),
-    Stage(
-        "advice",
-        1,
-        ("fades",),
-        lambda r: (amount_key(r.settings), r.settings.garment, r.profile.separation, r.profile.white),
-        _advice,
-        "Asking who needs white",
-    ),
+    Stage("choke", 2, ("fades", "separate", "design"), _choke_reads, _choke, "Weighing the choke"),
+    Stage("advice", 2, ("fades",), _advice_reads, _advice, "Asking who needs white"),
     Stage(
         "findings",
         3,
@@ -198,21 +196,14 @@ TROUBLE_STAGES = (
             "advice",
             "measure",
         ),
-        lambda r: (r.settings, r.profile, r.artwork.file_format),
+        ("settings", "profile", "artwork", "tiles", "ppi"),
         _findings,
         "Looking for trouble",
     ),
 )
 
 LOOK_STAGES = (
-    Stage(
-        "worth",
-        1,
-        ("grid", "knockout"),
-        lambda r: (amount_key(r.settings), r.settings.prints_design_white, ground_key(r), ink_key(r), r.profile.white),
-        _worth,
-        "Counting what was saved",
-    ),
-    Stage("inspect", 1, ("knockout", "fades"), lambda r: (r.ppi, r.artwork.file_format), _inspect, "Inspecting"),
+    Stage("worth", 1, ("grid", "knockout"), _worth_reads, _worth, "Counting what was saved"),
+    Stage("inspect", 1, ("knockout", "fades"), ("artwork", "ppi"), _inspect, "Inspecting"),
 )
 """Stages that need the artwork only; they come early, so that it can be let go."""

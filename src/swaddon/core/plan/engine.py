@@ -14,6 +14,8 @@ from typing import Any
 
 import numpy as np
 
+from swaddon.core.plan.declared import Declared, declared_values
+
 _AT_ONCE = 2
 """Stages that run at the same time; their kernels share the threads of :mod:`swaddon.core.fast`."""
 
@@ -30,16 +32,25 @@ class Superseded(Exception):  # noqa: N818
 class Stage:
     """One pure step.
 
-    ``settings`` picks from the request all that the step's result depends on besides its needs.
-    ``run(request, done, note)`` computes it; ``done`` holds the results of ``needs``.
+    ``reads`` names all of the request that the step's result depends on besides its needs, as dotted paths; which they
+    are may depend on values that are among them. ``run(request, done, note)`` computes it: ``request`` is a view
+    through these paths, so that nothing else can be read; ``done`` holds the results of ``needs``.
     """
 
     name: str
     version: int
     needs: tuple[str, ...]
-    settings: Callable[[Any], Hashable]
+    reads: Callable[[Any], tuple[str, ...]] | tuple[str, ...]
     run: Callable[[Any, Mapping[str, Any], "Run"], Any]
     title: str = ""
+
+    def paths(self, request: Any) -> tuple[str, ...]:
+        """The paths that are read of a request."""
+        return self.reads(request) if callable(self.reads) else self.reads
+
+    def result(self, request: Any, done: Mapping[str, Any], run: "Run") -> Any:
+        """The step's result; raises ``UndeclaredRead`` when it reads what it did not declare."""
+        return self.run(Declared(request, self.paths(request)), done, run)
 
 
 class Cache:
@@ -142,7 +153,8 @@ def stage_keys(stages: tuple[Stage, ...], request: Any) -> dict[str, str]:
     keys: dict[str, str] = {}
     for stage in stages:
         upstream = tuple(keys[name] for name in stage.needs)
-        keys[stage.name] = key_of(stage.name, stage.version, stage.settings(request), upstream)
+        paths = stage.paths(request)
+        keys[stage.name] = key_of(stage.name, stage.version, paths, declared_values(request, paths), upstream)
     return keys
 
 
@@ -202,6 +214,6 @@ def _take_finished(running: dict[Future[Any], Stage], values: dict[str, Any]) ->
 def _result(stage: Stage, key: str, request: Any, needs: Mapping[str, Any], run: Run) -> Any:
     value = run.cache.get(key)
     if value is None:
-        value = stage.run(request, needs, run)
+        value = stage.result(request, needs, run)
         run.cache.put(key, value)
     return value

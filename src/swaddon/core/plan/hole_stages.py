@@ -10,11 +10,12 @@ import numpy as np
 from swaddon.core import holes, regions, screen
 from swaddon.core.holes import GiveBack, Zones
 from swaddon.core.optics import Appearance
+from swaddon.core.plan.art_stages import PLACED, TREATMENT
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import Run, Stage
-from swaddon.core.plan.request import PlanRequest
+from swaddon.core.plan.request import LOOK, PlanRequest
 from swaddon.core.plan.settings import PlanSettings
-from swaddon.core.plan.white_stages import amount_key, white_under
+from swaddon.core.plan.white_stages import amount_reads, white_under
 from swaddon.core.raster import Mask, Plane
 from swaddon.core.regions import RegionMap
 from swaddon.core.screen import Cut
@@ -97,48 +98,25 @@ def given_back(request: PlanRequest, laid: Zones | None, run: Run) -> tuple[Give
     return holes.give_back(inks, white, share, look, request.settings.holes)
 
 
+def _screens_read(_request: PlanRequest) -> tuple[str, ...]:
+    """What decides the screens of a plan."""
+    return ("settings.holes", "tiles", "ppi", *TREATMENT)
+
+
+def _give_back_reads(request: PlanRequest) -> tuple[str, ...]:
+    if not request.settings.holes.cuts:
+        return ("settings.holes",)
+    return tuple(dict.fromkeys((*_screens_read(request), *LOOK, *amount_reads(request), "solve_table")))
+
+
+def _region_reads(request: PlanRequest) -> tuple[str, ...]:
+    return ("settings.holes", "artwork") if needs_regions(request.settings) else ("settings.holes",)
+
+
 HOLE_STAGES = (
-    Stage(
-        "regions",
-        1,
-        (),
-        lambda r: (r.artwork.content_id, needs_regions(r.settings)),
-        _regions,
-        "Finding regions",
-    ),
-    Stage(
-        "classes",
-        1,
-        ("regions",),
-        lambda r: (holes.structure(r.settings.holes), r.settings.placement, r.settings.width_mm, r.grid_size),
-        _classes,
-        "Laying out holes",
-    ),
-    Stage("zones", 1, ("classes", "fades"), lambda _r: (), _zones),
-    Stage(
-        "cut",
-        1,
-        ("fades", "zones"),
-        lambda r: (
-            r.ppi,
-            r.settings.holes,
-            r.settings.alpha_treatment(r.profile),
-            tuple(sorted((tile.name, tile.content_id) for tile in r.tiles.values())),
-        ),
-        _cut,
-        "Cutting holes",
-    ),
-    Stage(
-        "give back",
-        1,
-        ("zones",),
-        lambda r: (
-            r.settings.garment,
-            amount_key(r.settings),
-            r.settings.holes,
-            r.profile.separation,
-            r.profile.white,
-        ),
-        _give_back,
-    ),
+    Stage("regions", 1, (), _region_reads, _regions, "Finding regions"),
+    Stage("classes", 1, ("regions",), ("settings.holes", *PLACED), _classes, "Laying out holes"),
+    Stage("zones", 1, ("classes", "fades"), (), _zones),
+    Stage("cut", 1, ("fades", "zones"), _screens_read, _cut, "Cutting holes"),
+    Stage("give back", 1, ("zones",), _give_back_reads, _give_back),
 )

@@ -1,6 +1,6 @@
 """Stages of the inks: how they and the white follow fades, separation, and inks before and after the holes."""
 
-from collections.abc import Hashable, Mapping
+from collections.abc import Mapping
 from typing import Any
 
 import cv2
@@ -12,7 +12,7 @@ from swaddon.core.colour import bands_from_srgb8, lab_from_srgb8, xyz_from_lab
 from swaddon.core.inverse import inverse_table
 from swaddon.core.optics import Appearance
 from swaddon.core.plan.engine import Run, Stage
-from swaddon.core.plan.request import PlanRequest
+from swaddon.core.plan.request import LOOK, PlanRequest
 from swaddon.core.raster import Rgba
 from swaddon.core.separation import Table, separate
 
@@ -35,10 +35,10 @@ def ink_table(request: PlanRequest) -> Table:
     return inverse_table(request.profile.separation, (r, g, b))
 
 
-def ink_key(request: PlanRequest) -> Hashable:
+def ink_reads(request: PlanRequest) -> tuple[str, ...]:
     """What decides the inks of a colour."""
-    settings = request.settings
-    return request.profile.separation, settings.garment if settings.strengthens else None, settings.white.mode == "only"
+    own = ("profile.separation", "solve_table", "settings.white.strengthen", "settings.white.mode")
+    return (*own, "settings.garment") if request.settings.strengthens else own
 
 
 def _inks(_request: PlanRequest, done: Mapping[str, Any], _run: Run) -> NDArray[np.uint8]:
@@ -62,15 +62,14 @@ def fade_tables(request: PlanRequest) -> underbase.FadeTables | None:
     return underbase.fade_tables(luminance**0.5, look.scatter)
 
 
+def _alpha_reads(request: PlanRequest) -> tuple[str, ...]:
+    if request.settings.white.mode == "none":
+        return ("settings.white.mode",)
+    return ("settings.white.mode", *LOOK)
+
+
 INK_STAGES = (
-    Stage(
-        "alpha",
-        1,
-        ("fades",),
-        lambda r: (r.profile.white, r.profile.slots, r.settings.garment, r.settings.white.mode == "none"),
-        _alpha,
-        "Following fades",
-    ),
-    Stage("separate", 1, ("fades", "alpha"), ink_key, _separate, "Separating inks"),
-    Stage("inks", 1, ("separate", "zones", "cut", "give back"), lambda _: None, _inks, "Cutting inks"),
+    Stage("alpha", 1, ("fades",), _alpha_reads, _alpha, "Following fades"),
+    Stage("separate", 2, ("fades", "alpha"), ink_reads, _separate, "Separating inks"),
+    Stage("inks", 1, ("separate", "zones", "cut", "give back"), (), _inks, "Cutting inks"),
 )

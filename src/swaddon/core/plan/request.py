@@ -17,6 +17,13 @@ LARGEST_GRID_PX = 200_000_000
 """Largest plan grid in pixels; a larger print is refused with a sentence (memory is about 12 bytes a pixel)."""
 
 
+LOOK = (
+    "settings.garment", "profile.separation", "profile.white", "profile.slots", "profile.print_order",
+    "profile.mirrored",
+)  # fmt: skip
+"""Paths of a request that the look of a print depends on (``optics.Appearance.of``)."""
+
+
 @dataclass(frozen=True, eq=False)
 class PlanRequest:
     """What a plan is made of.

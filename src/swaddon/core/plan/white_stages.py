@@ -13,8 +13,9 @@ from swaddon.core.design_white import DesignArea, areas_at, design_areas, own_ma
 from swaddon.core.edges import EdgeTrouble, bare, peeking
 from swaddon.core.guard import guarded
 from swaddon.core.optics import Appearance, printed_share
+from swaddon.core.plan.art_stages import PLACED
 from swaddon.core.plan.engine import Run, Stage
-from swaddon.core.plan.request import PlanRequest
+from swaddon.core.plan.request import LOOK, PlanRequest
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.raster import Mask, Plane, Rgba
 from swaddon.core.strokes import Strokes, stroke_lengths, thin_strokes
@@ -42,11 +43,47 @@ def amount_key(settings: PlanSettings) -> Hashable:
     return white.mode, white.limit, white.allowed_shift, white.least, white.most, white.fixed
 
 
-def choke_key(request: PlanRequest) -> Hashable:
-    """What decides how the figure is pulled in."""
-    white, settings = request.settings.white, request.settings
-    kind = white.mode if white.mode in ("none", "only") else ""
-    return settings.prints_design_white, white.choke_mm, white.guard, kind, request.profile.white, request.ppi
+def design_reads(_request: PlanRequest) -> tuple[str, ...]:
+    """What decides whether, and from which colour on, white of the design is ink."""
+    return "settings.white.design", "settings.garment", "profile.white"
+
+
+def amount_reads(request: PlanRequest) -> tuple[str, ...]:
+    """What decides how much white lies under a colour."""
+    own = tuple(f"settings.white.{name}" for name in ("mode", "limit", "allowed_shift", "least", "most", "fixed"))
+    if request.settings.white.mode == "need":
+        return (*own, *LOOK, "solve_table")
+    if request.settings.white.mode == "only":
+        return (*own, *LOOK)
+    return (*own, "profile.white", "profile.slots", "profile.print_order", "profile.mirrored")
+
+
+def _figure_reads(request: PlanRequest) -> tuple[str, ...]:
+    white = tuple(f"settings.white.{name}" for name in ("choke_mm", "guard", "mode"))
+    return (*design_reads(request), *white, "ppi")
+
+
+def _white_reads(request: PlanRequest) -> tuple[str, ...]:
+    return _joined(amount_reads(request), design_reads(request), ("settings.white.whole_sheet",))
+
+
+def _joined(*groups: tuple[str, ...]) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(path for group in groups for path in group))
+
+
+_REGISTRATION = (
+    "profile.registration", "settings.white.registration_mm", "settings.white.squeeze_mm", "settings.white.worst_case",
+)  # fmt: skip
+_SCREEN_CHOKE = ("settings.white.screen_choke_mm", "ppi")
+
+
+def _edge_reads(request: PlanRequest) -> tuple[str, ...]:
+    return _joined(amount_reads(request), design_reads(request), _REGISTRATION, ("ppi",))
+
+
+def _check_reads(request: PlanRequest) -> tuple[str, ...]:
+    least = ("settings.white.whole_sheet", "settings.white.choke_mm", "ppi")
+    return _joined(amount_reads(request), design_reads(request), least)
 
 
 def ground_key(request: PlanRequest) -> Hashable:
@@ -260,48 +297,28 @@ def _edges(request: PlanRequest, done: Mapping[str, Any], run: Run) -> EdgeTroub
     return EdgeTrouble(peek, bare(wanted, white, printed_share(done["inks"], none)))
 
 
+def _highlight_reads(request: PlanRequest) -> tuple[str, ...]:
+    return _joined(design_reads(request), ("profile.slots", "settings.white.whole_sheet"))
+
+
+def _rule_reads(request: PlanRequest) -> tuple[str, ...]:
+    return _joined(design_reads(request), ("settings.white.design_rules",), PLACED)
+
+
 WHITE_STAGES = (
-    Stage(
-        "design",
-        1,
-        ("fades",),
-        lambda r: (
-            r.settings.white.design_rules,
-            r.settings.prints_design_white,
-            r.settings.placement,
-            r.profile.white,
-        ),
-        _design,
-    ),
-    Stage("choked", 1, ("fades", "design"), choke_key, _choked, "Pulling white in"),
+    Stage("design", 1, ("fades",), _rule_reads, _design),
+    Stage("choked", 2, ("fades", "design"), _figure_reads, _choked, "Pulling white in"),
     Stage(
         "whole white",
         4,
         ("fades", "separate", "alpha", "design", "choked"),
-        lambda r: (
-            amount_key(r.settings),
-            r.settings.prints_design_white,
-            r.settings.white.whole_sheet,
-            ground_key(r),
-            r.profile.white,
-        ),
+        _white_reads,
         _whole_white,
         "Laying white",
     ),
-    Stage(
-        "whole highlight",
-        1,
-        ("fades", "separate", "alpha", "design"),
-        lambda r: (
-            r.profile.highlight_slots,
-            r.profile.white,
-            r.settings.prints_design_white,
-            r.settings.white.whole_sheet,
-        ),
-        _whole_highlight,
-    ),
-    Stage("highlight", 1, ("whole highlight", "cut"), lambda r: (r.settings.white.screen_choke_mm, r.ppi), _highlight),
-    Stage("white", 4, ("whole white", "cut"), lambda r: (r.settings.white.screen_choke_mm, r.ppi), _white),
+    Stage("whole highlight", 1, ("fades", "separate", "alpha", "design"), _highlight_reads, _whole_highlight),
+    Stage("highlight", 1, ("whole highlight", "cut"), _SCREEN_CHOKE, _highlight),
+    Stage("white", 4, ("whole white", "cut"), _SCREEN_CHOKE, _white),
 )
 
 CHECK_STAGES = (
@@ -309,24 +326,10 @@ CHECK_STAGES = (
         "white check",
         2,
         ("fades", "separate", "alpha", "design", "choked", "whole white"),
-        lambda _: None,
+        _check_reads,
         _white_check,
         "Following thin strokes",
     ),
-    Stage(
-        "edges",
-        1,
-        ("fades", "alpha", "design", "inks", "white"),
-        lambda r: (
-            amount_key(r.settings),
-            r.settings.prints_design_white,
-            ground_key(r),
-            r.settings.registration(r.profile),
-            r.profile.white,
-            r.ppi,
-        ),
-        _edges,
-        "Following edges",
-    ),
-    Stage("design areas", 1, ("fades",), lambda r: (r.profile.white, r.ppi), _areas, "Finding white of the design"),
+    Stage("edges", 1, ("fades", "alpha", "design", "inks", "white"), _edge_reads, _edges, "Following edges"),
+    Stage("design areas", 1, ("fades",), ("profile.white", "ppi"), _areas, "Finding white of the design"),
 )
