@@ -160,7 +160,7 @@ def inks(studio: Studio) -> None:
     if studio.bench.seeing.loupe.isVisible():
         studio.bench.actions_.by_key["loupe"].trigger()
     bench = studio.open("heron", "inks")
-    bench.see("black")
+    bench.see("footprint")
 
 
 def cost(studio: Studio) -> None:

@@ -9,6 +9,7 @@ def run(start: Path | None = None) -> int:
     """Open the bench on a job file, an artwork, or the demo shop's first job; returns the exit code."""
     from PySide6.QtWidgets import QApplication
 
+    from swaddon.io.whole import sweep
     from swaddon.session.preferences import load_preferences
     from swaddon.session.session import Session
     from swaddon.ui import theme
@@ -22,9 +23,11 @@ def run(start: Path | None = None) -> int:
     theme.apply(app, preferences.scheme)
     bench = Bench(Session(), preferences)
     bench.show()
+    sweep()
+    is_left = bench.files.recover()
     if start is not None:
         bench.files.drop(start)
-    elif not bench.files.recover():
+    elif not is_left:
         bench.files.open_demo("lantern")
     threading.Thread(target=prepare, name="prepare", daemon=True).start()
     return int(app.exec())

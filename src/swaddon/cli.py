@@ -1,7 +1,12 @@
 """The same work without a window."""
 
 import json
+import logging
+import os
+import signal
 import sys
+import threading
+import warnings
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, NoReturn
 
@@ -173,6 +178,9 @@ def plan(
         Path | None, typer.Option(help="Take artwork and settings from this job file; options override.")
     ] = None,
     out: Annotated[Path | None, typer.Option(help="Folder for the separations, proof and plan.json.")] = None,
+    overwrite: Annotated[
+        bool, typer.Option("--overwrite", help="Put the files in the place of another artwork's export in --out.")
+    ] = False,
     report: Annotated[
         Path | None, typer.Option(help="HTML file for a page with the shirt, white, trouble, curves and findings.")
     ] = None,
@@ -194,7 +202,15 @@ def plan(
         raise ValueError(f"--out “{out}” is a file: give a folder")
     if report is not None and (report.is_dir() or report.suffix.lower() not in (".html", ".htm")):
         raise ValueError(f"--report “{report}” is not an HTML file: give a name that ends in .html")
-    _run(ordering.request(order, _load_kernels), out, report, as_json, mirror_files, choke == ordering.LEAST_HARM)
+    _run(
+        ordering.request(order, _load_kernels),
+        out,
+        report,
+        as_json,
+        mirror_files,
+        choke == ordering.LEAST_HARM,
+        overwrite,
+    )
 
 
 def _load_kernels() -> None:
@@ -211,11 +227,12 @@ def _run(
     as_json: bool,
     mirror_files: bool,
     recommends_choke: bool,
+    overwrite: bool,
 ) -> None:
     from swaddon.core.plan.engine import Cache, Run
     from swaddon.core.plan.report import plan_report
     from swaddon.core.plan.stages import make_plan, with_recommended_choke
-    from swaddon.io.export import export_plan
+    from swaddon.io.export import export_plan, exported_before, words_for
     from swaddon.session.readout import plan_table
 
     with _Progress() as progress:
@@ -223,19 +240,33 @@ def _run(
             request = with_recommended_choke(request, Run(Cache(), progress=progress.report))
         made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report), lean=report is None)
         if out is not None:
+            held = exported_before(out)
+            if held is not None and held != words_for(made) and not overwrite:
+                raise ValueError(f"“{out}” holds an export of {held}: give another folder, or --overwrite")
             export_plan(made, out, mirror=mirror_files, progress=progress.report)
         if report is not None:
             from swaddon.session.report_page import write_report_page
 
             write_report_page(made, report, Run(Cache(), progress=progress.report))
     if as_json:
-        print(json.dumps(plan_report(made), indent=2, ensure_ascii=False))
+        _put(json.dumps(plan_report(made), indent=2, ensure_ascii=False))
     else:
-        print(plan_table(made))
+        lines = [plan_table(made)]
         if out is not None:
-            print(f"Written to {out}")
+            lines.append(f"Written to {out}")
         if report is not None:
-            print(f"Report written to {report}")
+            lines.append(f"Report written to {report}")
+        _put("\n".join(lines))
+
+
+def _put(text: str) -> None:
+    """Print; a full device or a closed pipe is told in a sentence."""
+    try:
+        sys.stdout.write(text.encode("utf-8", "replace").decode("utf-8") + "\n")
+        sys.stdout.flush()
+    except OSError as error:
+        sys.stdout = open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115, PTH123 - so that nothing is flushed again
+        raise ValueError(f"The result could not be printed ({(error.strerror or 'refused').lower()})") from error
 
 
 class _Progress:
@@ -305,13 +336,24 @@ def _refuse(sentence: str) -> NoReturn:
     sys.exit(USAGE_EXIT)
 
 
+def _end_cleanly_when_told() -> None:
+    """Let a plan that is told to end take away what it has half written."""
+    if threading.current_thread() is threading.main_thread():
+        signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))
+
+
 def main(arguments: list[str] | None = None) -> None:
     """Entry point: every refusal is one sentence on standard error and exit code 2."""
     from swaddon.core.plan.engine import PlanError
+    from swaddon.io.whole import sweep
 
+    logging.disable(logging.CRITICAL)
+    warnings.simplefilter("ignore")
+    _end_cleanly_when_told()
+    sweep()
     try:
         code = typer.main.get_command(app).main(arguments, prog_name="swaddon", standalone_mode=False)
-    except typer.Abort:
+    except (typer.Abort, KeyboardInterrupt):
         sys.exit(130)
     except (PlanError, ValueError) as error:
         _refuse(str(error))

@@ -117,7 +117,7 @@ def test_a_part_shows_white_out_of_place_as_the_whole_does(block):
 
 def test_white_out_of_place_leaves_other_ways_of_seeing_alone(block):
     previewer, plan, run = block
-    for way in ("white", "black", "artwork", "trouble"):
+    for way in ("white", "footprint", "artwork", "trouble"):
         one, other = (
             previewer.frame(view(), way, "plain", plan.request, plan, run, missed).image
             for missed in (Missed(), Missed(0.3, 0.3, 0.1))

@@ -179,7 +179,7 @@ def test_a_finding_leads_to_its_place_and_its_fix_is_one_step(bench, settle, qtb
 def test_ways_of_seeing_and_holding_a_key(heron, settle, qtbot):
     for key, way in (
         (Qt.Key.Key_F3, "white"),
-        (Qt.Key.Key_F4, "black"),
+        (Qt.Key.Key_F4, "footprint"),
         (Qt.Key.Key_F5, "C"),
         (Qt.Key.Key_F1, "cloth"),
     ):
@@ -311,7 +311,7 @@ def test_a_crash_is_recovered(heron, settle):
 
 
 def test_exporting_from_the_bench_equals_the_plan(heron, settle, tmp_path):
-    heron.files.export_to(tmp_path / "out")
+    heron.files.exporting.to(tmp_path / "out")
     settle()
     assert "Exported 8 files" in heron.problem.text()
     report = json.loads((tmp_path / "out" / "plan.json").read_text())
@@ -319,7 +319,7 @@ def test_exporting_from_the_bench_equals_the_plan(heron, settle, tmp_path):
     white = np.asarray(Image.open(tmp_path / "out" / "white.png"))
     np.testing.assert_array_equal(white, heron.desk.plan.white_plane)
     (tmp_path / "file").write_text("x")
-    heron.files.export_to(tmp_path / "file")
+    heron.files.exporting.to(tmp_path / "file")
     settle()
     assert "choose another folder" in heron.problem.text()
 

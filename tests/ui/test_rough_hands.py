@@ -119,7 +119,9 @@ TRIES = {
     mend: 2,
     act: 2,
     lambda bench, _qtbot, chance: bench.go_to_station(chance.choice(STATIONS).key): 4,
-    lambda bench, _qtbot, chance: bench.see(chance.choice(("cloth", "artwork", "white", "C", "black", "trouble"))): 2,
+    lambda bench, _qtbot, chance: bench.see(
+        chance.choice(("cloth", "artwork", "white", "C", "footprint", "trouble"))
+    ): 2,
     lambda bench, _qtbot, chance: chance.choice((bench.session.undo, bench.session.redo))(): 3,
     lambda bench, _qtbot, chance: bench.apply(edits.set_profile(profiles.shipped(chance.choice(PRESSES)))): 1,
     lambda bench, _qtbot, chance: bench.files.open_demo(chance.choice(DEMO_JOBS).key): 1,

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import PlanError
 from swaddon.core.raster import Rgba
+from swaddon.io.svg_weight import MOST, weight
 
 SHOWN_PPI = 300.0
 LARGEST_SHOWN_PX = 36_000_000
@@ -95,13 +96,16 @@ def _svg(data: bytes, text: bytes, name: str) -> Artwork:
     if len(text) > LARGEST_SVG:
         raise PlanError(f"“{name}” is over 50 MB of markup: export the artwork as PNG at print size.")
     inside, cut = _OUTSIDE.subn(rb'\1""', text)
+    if b"<!ENTITY" in inside:
+        raise PlanError(f"“{name}” defines entities, which Swaddon does not expand: export it as plain SVG.")
     try:
         markup = inside.decode("utf-8")
-        size = _svg_size(markup)
-    except (UnicodeDecodeError, ElementTree.ParseError) as error:
+        root = ElementTree.fromstring(markup)
+        size = _svg_size(root)
+    except (UnicodeDecodeError, ValueError, ElementTree.ParseError, RecursionError) as error:
         raise PlanError(f"“{name}” is damaged or cut short: export the drawing again.") from error
-    if "<!ENTITY" in markup:
-        raise PlanError(f"“{name}” defines entities, which Swaddon does not expand: export it as plain SVG.")
+    if weight(root) > MOST:
+        raise PlanError(f"“{name}” refers to itself over and over: export it as plain SVG, or as PNG at print size.")
     notes = ["drawn at the plan’s resolution"]
     if cut:
         notes.append("pictures linked from outside the file left out")
@@ -114,9 +118,8 @@ def _svg(data: bytes, text: bytes, name: str) -> Artwork:
     return _artwork(data, name, "SVG", size, render, tuple(notes))
 
 
-def _svg_size(markup: str) -> tuple[float, float]:
+def _svg_size(root: ElementTree.Element) -> tuple[float, float]:
     """Width and height in inches, from the root's attributes."""
-    root = ElementTree.fromstring(markup)
     view = [float(part) for part in re.split(r"[\s,]+", root.get("viewBox", "").strip()) if part] or [0, 0, 100, 100]
     width, height = _svg_length(root.get("width")), _svg_length(root.get("height"))
     aspect = view[3] / view[2] if len(view) == 4 and view[2] > 0 and view[3] > 0 else 1.0

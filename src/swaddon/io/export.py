@@ -2,9 +2,6 @@
 
 import errno
 import json
-import os
-import shutil
-import tempfile
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial
@@ -14,6 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from swaddon.core.colour import hex_from_rgb
 from swaddon.core.optics import Appearance, both_whites, printed_share, seen
 from swaddon.core.plan.engine import PlanError
 from swaddon.core.plan.report import plan_report
@@ -22,6 +20,7 @@ from swaddon.core.profile import INKS
 from swaddon.core.raster import half
 from swaddon.io.png import write_png
 from swaddon.io.separations import write_separations
+from swaddon.io.whole import whole_set
 
 PROOF_LONGEST_PX = 2400
 FILES = ("white.png", *(f"{ink}.png" for ink in INKS), "separations.tif", "proof.png", "plan.json")
@@ -43,22 +42,29 @@ def export_plan(
     PlanError
         One sentence: the folder cannot be written, the disk is full.
     """
-    created = not folder.exists()
     try:
-        folder.mkdir(parents=True, exist_ok=True)
-        with tempfile.TemporaryDirectory(prefix=".swaddon-", dir=folder) as temporary:
-            _write_all(plan, Path(temporary), mirror, progress)
-            names = FILES if plan.highlight is None else (*FILES, HIGHLIGHT_FILE)
-            return [_moved(Path(temporary) / name, folder / name) for name in names]
+        with whole_set(folder, (*FILES, HIGHLIGHT_FILE)) as part:
+            _write_all(plan, part, mirror, progress)
     except OSError as error:
-        if created:
-            shutil.rmtree(folder, ignore_errors=True)
         raise PlanError(_sentence(error, folder)) from error
+    return [folder / name for name in (FILES if plan.highlight is None else (*FILES, HIGHLIGHT_FILE))]
 
 
-def _moved(source: Path, target: Path) -> Path:
-    os.replace(source, target)
-    return target
+def exported_before(folder: Path) -> str | None:
+    """What an export that lies in a folder is of, in a few words; ``None`` when none lies there."""
+    try:
+        told = json.loads((folder / "plan.json").read_text(encoding="utf-8"))
+        return f"{told['artwork']['file']} on {told['garment']['rgb']}, {told['process']}"
+    except FileNotFoundError:
+        return None
+    except (OSError, ValueError, KeyError, TypeError):
+        return "another plan"
+
+
+def words_for(plan: Plan) -> str:
+    """What an export of this plan is of, in the same words as :func:`exported_before`."""
+    request = plan.request
+    return f"{request.artwork.file_name} on {hex_from_rgb(request.settings.garment)}, {request.profile.process}"
 
 
 def _sentence(error: OSError, folder: Path) -> str:

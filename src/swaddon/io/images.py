@@ -13,6 +13,7 @@ from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import PlanError
 from swaddon.core.raster import bands
 from swaddon.io import drawings, layers, profiles
+from swaddon.io.names import shown
 from swaddon.io.tiff_in import is_tiff, read_tiff
 
 FORMATS = {"PNG": (".png",), "JPEG": (".jpg", ".jpeg"), "TIFF": (".tif", ".tiff"), "WEBP": (".webp",)}
@@ -34,7 +35,7 @@ def read_artwork(path: Path, page: int = 1) -> Artwork:
     PlanError
         One sentence: what is wrong with which file, and what to do.
     """
-    name = path.name
+    name = shown(path)
     if path.is_dir():
         raise PlanError(f"“{name}” is a folder: give a {KINDS} file inside it.")
     try:

@@ -6,6 +6,7 @@ Layout: ``mimetype`` (stored first, so that file tools know it), ``job.json``, `
 
 import io
 import json
+import time
 import zipfile
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
@@ -16,6 +17,8 @@ from pydantic import Field, ValidationError
 from swaddon.core.plan.document import settings_document
 from swaddon.core.plan.engine import PlanError
 from swaddon.core.plan.settings import PlanSettings
+from swaddon.io.archives import UNREADABLE, TooLarge, entry, json_entry
+from swaddon.io.names import shown
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import SettingsModel, Strict, second_version
 from swaddon.io.whole import whole_file
@@ -24,7 +27,8 @@ SUFFIX = ".swaddon"
 MEDIA_TYPE = "application/x-swaddon-job+zip"
 SCHEMA = "swaddon-job/2"
 OLDER = "swaddon-job/1"
-_LARGEST_ARTWORK = 2_000_000_000
+_FIRST_YEAR = 1980
+_LARGEST_JOB = 2_000_000_000
 _LARGEST_JSON = 10_000_000
 _LARGEST_TILE = 20_000_000
 
@@ -82,17 +86,23 @@ def write_job(path: Path, job: StoredJob) -> None:
     }
     try:
         with whole_file(path) as file, zipfile.ZipFile(file, "w") as archive:
-            archive.writestr("mimetype", MEDIA_TYPE, zipfile.ZIP_STORED)
+            archive.writestr(_entry("mimetype"), MEDIA_TYPE)
             text = json.dumps(document, indent=2, ensure_ascii=False)
-            archive.writestr("job.json", text, zipfile.ZIP_DEFLATED)
+            archive.writestr(_entry("job.json"), text, zipfile.ZIP_DEFLATED)
             if job.artwork_name is not None and job.artwork_data is not None:
-                archive.writestr(f"artwork/{job.artwork_name}", job.artwork_data, zipfile.ZIP_STORED)
+                archive.writestr(_entry(f"artwork/{job.artwork_name}"), job.artwork_data)
             for index, (_, data) in enumerate(job.tiles):
-                archive.writestr(f"tiles/{index}.png", data, zipfile.ZIP_STORED)
+                archive.writestr(_entry(f"tiles/{index}.png"), data)
     except OSError as error:
         raise PlanError(
-            f"The job could not be saved as “{path.name}” ({reason(error)}): choose another place."
+            f"The job could not be saved as “{shown(path)}” ({reason(error)}): choose another place."
         ) from error
+
+
+def _entry(name: str) -> zipfile.ZipInfo:
+    """An entry with the time of day; a clock before 1980 has none that a ZIP can tell."""
+    when = time.localtime()[:6]
+    return zipfile.ZipInfo(name, when if when[0] >= _FIRST_YEAR else (_FIRST_YEAR, 1, 1, 0, 0, 0))
 
 
 def read_job(path: Path) -> StoredJob:
@@ -104,23 +114,26 @@ def read_job(path: Path) -> StoredJob:
         One sentence: what is wrong with which file.
     """
     try:
+        if path.stat().st_size > _LARGEST_JOB:
+            raise PlanError(f"The job “{shown(path)}” is larger than 2 GB and was not opened.")
         data = path.read_bytes()
     except OSError as error:
-        raise PlanError(f"The job “{path.name}” cannot be opened ({reason(error)}).") from error
+        raise PlanError(f"The job “{shown(path)}” cannot be opened ({reason(error)}).") from error
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            return _stored(archive, path.name)
-    except (zipfile.BadZipFile, KeyError, UnicodeDecodeError, json.JSONDecodeError, EOFError) as error:
+            return _stored(archive, shown(path))
+    except TooLarge as error:
         raise PlanError(
-            f"“{path.name}” is not a Swaddon job or is damaged: open another file or a saved copy."
+            f"“{shown(path)}” holds far more than a job does ({error}) and was not opened: open a saved copy."
+        ) from error
+    except UNREADABLE as error:
+        raise PlanError(
+            f"“{shown(path)}” is not a Swaddon job or is damaged: open another file or a saved copy."
         ) from error
 
 
 def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
-    if archive.getinfo("job.json").file_size > _LARGEST_JSON:
-        raise PlanError(f"“{file_name}” is not a Swaddon job: its description is too large.")
-    text = archive.read("job.json").decode("utf-8")
-    raw = json.loads(text)
+    raw = json_entry(archive, "job.json", _LARGEST_JSON)
     schema = raw.get("schema") if isinstance(raw, dict) else None
     if schema == OLDER and isinstance(raw.get("settings"), dict):
         raw = raw | {"schema": SCHEMA, "settings": second_version(raw["settings"])}
@@ -135,10 +148,7 @@ def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
     artwork_name, artwork_data = document.artwork, None
     if artwork_name is not None:
         artwork_name = PurePosixPath(artwork_name).name
-        entry = archive.getinfo(f"artwork/{artwork_name}")
-        if entry.file_size > _LARGEST_ARTWORK:
-            raise PlanError(f"The artwork in “{file_name}” is larger than 2 GB and was not opened.")
-        artwork_data = archive.read(entry)
+        artwork_data = entry(archive, f"artwork/{artwork_name}", _LARGEST_JOB)
     return StoredJob(
         name=document.name,
         customer=document.customer,
@@ -148,12 +158,8 @@ def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
         artwork_data=artwork_data,
         settings=document.settings.value(),
         page=document.page,
-        tiles=tuple((tile.name, _tile(archive, tile.file, file_name)) for tile in document.tiles),
+        tiles=tuple(
+            (tile.name, entry(archive, f"tiles/{PurePosixPath(tile.file).name}", _LARGEST_TILE))
+            for tile in document.tiles
+        ),
     )
-
-
-def _tile(archive: zipfile.ZipFile, name: str, file_name: str) -> bytes:
-    entry = archive.getinfo(f"tiles/{PurePosixPath(name).name}")
-    if entry.file_size > _LARGEST_TILE:
-        raise PlanError(f"A pattern tile in “{file_name}” is larger than 20 MB and was not opened.")
-    return archive.read(entry)

@@ -10,6 +10,7 @@ from PIL import Image
 
 from swaddon.core.plan.artwork import Artwork
 from swaddon.core.plan.engine import PlanError
+from swaddon.io.archives import TooLarge, entry
 
 MEDIA_TYPE = b"image/openraster"
 LARGEST_PIXELS = 250_000_000
@@ -46,9 +47,10 @@ def decode_openraster(data: bytes, name: str) -> Artwork:
 
 
 def _picture(archive: zipfile.ZipFile, name: str) -> tuple[Image.Image, list[str]]:
-    if archive.getinfo("stack.xml").file_size > _LARGEST_STACK:
-        raise PlanError(f"“{name}” has a layer list of over 5 MB: save it again with fewer layers.")
-    text = archive.read("stack.xml")
+    try:
+        text = entry(archive, "stack.xml", _LARGEST_STACK)
+    except TooLarge as error:
+        raise PlanError(f"“{name}” has a layer list of over 5 MB: save it again with fewer layers.") from error
     if b"<!ENTITY" in text:
         raise PlanError(f"“{name}” defines entities in its layer list: save it again.")
     root = ElementTree.fromstring(text)
@@ -66,10 +68,8 @@ def _picture(archive: zipfile.ZipFile, name: str) -> tuple[Image.Image, list[str
     return out, [f"{shown} layers laid over each other" + (f", {hidden} hidden ones left out" if hidden else "")]
 
 
-def _opened(archive: zipfile.ZipFile, entry: str) -> Image.Image:
-    if archive.getinfo(entry).file_size > _LARGEST_LAYER:
-        raise ValueError("layer too large")
-    opened = Image.open(io.BytesIO(archive.read(entry)), formats=("PNG",))
+def _opened(archive: zipfile.ZipFile, layer: str) -> Image.Image:
+    opened = Image.open(io.BytesIO(entry(archive, layer, _LARGEST_LAYER)), formats=("PNG",))
     if opened.width * opened.height > LARGEST_PIXELS:
         raise ValueError("layer too large")
     return opened

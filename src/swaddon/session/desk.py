@@ -5,16 +5,17 @@ request only (files: on one request at a time). ``post`` hands a call to the thr
 is still wanted is asked there once more.
 """
 
+import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
-from pathlib import Path
+from functools import partial
 from typing import Any
 
 from swaddon.core.cloth import ClothKind
 from swaddon.core.misregistration import Missed
 from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.engine import Cache, PlanError, Run
+from swaddon.core.plan.engine import Cache, PlanError, Run, Superseded
 from swaddon.core.plan.hole_stages import artwork_regions
 from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import Plan, make_plan
@@ -84,6 +85,10 @@ class Desk:
         self._wants_regions = False
         self._searched: str | None = None
         self.gave_up_regions = False
+        self._shown_before = ""
+        self.is_stopped = False
+        self.on_stopped: Callable[[], None] = lambda: None
+        self._stops_files = threading.Event()
         self._planner = NewestWins[PlanRequest]("planner", self._make_plan, self._plan_failed)
         self._drawer = NewestWins[_FrameRequest]("drawer", self._draw, self._draw_failed)
         self._finder = NewestWins[Artwork]("finder", self._find_regions, self._find_failed)
@@ -94,10 +99,10 @@ class Desk:
     @property
     def is_current(self) -> bool:
         """Whether ``plan`` is the plan of the job as it is now."""
-        return self._is_planned and self.plan is not None and self.plan.checks.is_current
+        return self.is_planned and self.plan is not None and self.plan.checks.is_current
 
     @property
-    def _is_planned(self) -> bool:
+    def is_planned(self) -> bool:
         """Whether planes and amounts of ``plan`` are those of the job as it is now."""
         return self.plan is not None and self.plan.request is self._request
 
@@ -158,13 +163,27 @@ class Desk:
         self._ask_frame()
 
     def cancel(self) -> None:
-        """Give up the running plan; the last finished one stays."""
+        """Give up the running plan and file work; the last finished plan stays."""
         self._planner.cancel()
+        self._stops_files.set()
+        self.is_stopped = self._request is not None and not self.is_current
         if self.is_finding_regions:
             self._finder.cancel()
             self.gave_up_regions = True
             self.on_regions()
         self.on_progress("", 1.0)
+        self.on_stopped()
+
+    def go_on(self) -> None:
+        """Take up the plan that was stopped."""
+        if self.is_stopped and self._request is not None:
+            self.is_stopped = False
+            self._planner.submit(self._request)
+
+    def check_files(self) -> None:
+        """Raise ``Superseded`` when file work was told to stop."""
+        if self._stops_files.is_set():
+            raise Superseded
 
     def on_progress_later(self, title: str, share: float) -> None:
         """Progress of file work, told from its own thread."""
@@ -173,6 +192,10 @@ class Desk:
     def wait_for_files(self) -> None:
         """Return when the file work begun so far has ended; its results are posted."""
         self._files.submit(lambda: None).result()
+
+    def forget(self) -> None:
+        """Give back what was kept for jobs that are closed; what the open one needs is made again when it is needed."""
+        self._cache.clear()
 
     def stop(self) -> None:
         """End all background work and let go of what it made."""
@@ -183,26 +206,40 @@ class Desk:
         self._cache.clear()
         self.plan = self.yardstick = self.regions = None
 
-    def in_background(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
-        """File work off the interface; ``PlanError`` becomes a sentence, anything else a report."""
+    def in_background(
+        self, work: Callable[[], Any], done: Callable[[Any], None], failed: Callable[[], None] = lambda: None
+    ) -> None:
+        """File work off the interface; ``PlanError`` becomes a sentence, anything else a report; both call ``failed``.
+
+        Work that asks :meth:`check_files` now and then ends when it is told to stop.
+        """
 
         def run() -> None:
+            self._stops_files.clear()
             try:
                 result = work()
+            except Superseded:
+                self._post(failed)
             except PlanError as error:
-                text = str(error)
-                self._post(lambda: self.on_problem(text))
+                self._post(partial(self._file_work_failed, failed, str(error)))
             except Exception as error:
                 text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
-                self._post(lambda: self.on_problem(text))
+                self._post(partial(self._file_work_failed, failed, text))
             else:
                 self._post(lambda: done(result))
 
         self._files.submit(run)
 
+    def _file_work_failed(self, failed: Callable[[], None], text: str) -> None:
+        failed()
+        self.on_problem(text)
+
     def _job_changed(self, job: Job, changes: Changes) -> None:
         if "file" in changes.sections:
             self._seek_regions()
+        if self.plan is not None and (changes.initiator == "open" or "file" in changes.sections):
+            self.plan = None
+            self.on_plan(None)
         if not changes.sections & (_PLANNED | _TOLD):
             return
         if not changes.sections & _PLANNED and self.is_current and self.plan is not None:
@@ -210,7 +247,7 @@ class Desk:
             self.plan = replace(self.plan, request=self._request)
             self.on_plan(self.plan)
             return
-        self._request = job.request()
+        self._request, self.is_stopped = job.request(), False
         if self._request is None:
             self.plan = None
             self._planner.cancel()
@@ -222,7 +259,7 @@ class Desk:
     def _ask_frame(self) -> None:
         if self._looking is not None and self._request is not None:
             yardstick = self.yardstick if self.shows_yardstick else None
-            plan = self.plan if self._is_planned else None
+            plan = self.plan if self.is_planned else None
             self._drawer.submit(_FrameRequest(self._looking, self._request, plan, yardstick))
 
     def _make_plan(self, request: PlanRequest, is_wanted: Callable[[], bool]) -> None:
@@ -243,7 +280,7 @@ class Desk:
     def _deliver(self, plan: Plan) -> None:
         if plan.request is not self._request:
             return
-        was_planned = self._is_planned
+        was_planned = self.is_planned
         self.plan = plan
         if plan.checks.is_current:
             self.on_progress("", 1.0)
@@ -268,6 +305,9 @@ class Desk:
         def picture(view: View, of: PlanRequest, plan: Plan | None) -> Frame:
             return self._previewer.frame(view, looking.way, looking.fabric, of, plan, run, looking.missed)
 
+        if looking.way == "cloth" and request.plan is None and not self._has_shown(request.request):
+            early = self._previewer.first(looking.view, looking.fabric, request.request)
+            self._post(lambda: self.on_frame(early, None) if is_wanted() else None)
         frame, other, pinned = picture(looking.view, request.request, request.plan), None, request.yardstick
         if pinned is not None:
             other = picture(looking.view, pinned.request, pinned)
@@ -276,14 +316,12 @@ class Desk:
             near = picture(looking.loupe, request.request, request.plan)
             self._post(lambda: self.on_loupe(near) if is_wanted() else None)
 
+    def _has_shown(self, request: PlanRequest) -> bool:
+        """Whether a picture of this artwork was drawn before; remembers that one is."""
+        before, self._shown_before = self._shown_before, request.artwork.content_id
+        return before == self._shown_before
+
     def _draw_failed(self, _request: _FrameRequest, error: Exception) -> None:
         if not isinstance(error, PlanError):
             text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
             self._post(lambda: self.on_problem(text))
-
-
-def export(plan: Plan, folder: Path, progress: Callable[[str, float], None]) -> list[Path]:
-    """Write a plan's files; raises ``PlanError`` with one sentence."""
-    from swaddon.io.export import export_plan
-
-    return export_plan(plan, folder, progress=progress)

@@ -17,7 +17,7 @@ def _settings(label: str, change: Callable[[PlanSettings], PlanSettings], merge_
 
 
 def rename(name: str) -> Edit:
-    return Edit("Name the job", lambda job: replace(job, name=name), "name")
+    return Edit("Name the job", lambda job: replace(job, name=name))
 
 
 def mend(finding: Finding) -> Edit:
@@ -52,11 +52,11 @@ def set_garment(colour: Rgb) -> Edit:
 
 
 def set_width(width_mm: float) -> Edit:
-    return _settings("Change print width", lambda s: replace(s, width_mm=width_mm), "width")
+    return _settings("Change print width", lambda s: replace(s, width_mm=width_mm))
 
 
 def set_quantity(quantity: int) -> Edit:
-    return _settings("Change quantity", lambda s: replace(s, quantity=quantity), "quantity")
+    return _settings("Change quantity", lambda s: replace(s, quantity=quantity))
 
 
 def set_alpha(alpha: AlphaTreatment | None, label: str = "Treat half-transparent pixels", key: str = "") -> Edit:

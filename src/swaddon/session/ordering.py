@@ -76,6 +76,8 @@ def request(order: Order, meanwhile: Callable[[], None]) -> PlanRequest:
         One sentence on what is wrong.
     """
     changes = _changes(order)
+    if order.page < 1:
+        raise ValueError("--page counts from 1")
     if order.artwork is None and order.job is None:
         raise ValueError(f"Missing the artwork: name a {KINDS} file, or a --job")
     if order.process not in (None, *PROCESSES):
@@ -135,7 +137,8 @@ def _changes(order: Order) -> dict[str, Any]:
 
 def _press(order: Order, stored: Job | None) -> PressProfile:
     base = stored.profile.name if stored is not None and stored.profile is not None else "film"
-    press = profiles.load(order.profile or order.process or base)
+    wanted = order.profile if order.profile is not None else order.process
+    press = profiles.named(base) if wanted is None else profiles.load(wanted)
     if order.process is not None and press.process != order.process:
         raise ValueError(f"The profile {press.name} is for {press.process}, not for {order.process}")
     return press

@@ -10,6 +10,7 @@ from swaddon.core.units import MM_PER_INCH, mm_from_px
 
 _LENGTH = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*(mm|cm|in|\"|″)?\s*$", re.IGNORECASE)
 _PIXELS = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*px\s*(?:(?:@|at)\s*(\d+(?:[.,]\d+)?)\s*(?:ppi)?)?\s*$", re.IGNORECASE)
+_FURTHEST_PX = 1e6
 _FACTORS = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, '"': MM_PER_INCH, "″": MM_PER_INCH}
 
 
@@ -104,7 +105,10 @@ def point(text: str, what: str) -> Point:
     """A place in artwork pixels from ``X,Y``."""
     x, _, y = text.partition(",")
     try:
-        return float(x), float(y)
+        place = float(x), float(y)
+        if not all(abs(value) <= _FURTHEST_PX for value in place):
+            raise ValueError("not a place")
+        return place
     except ValueError as error:
         raise ValueError(f"{what}: “{text}” is not a place X,Y in artwork pixels") from error
 

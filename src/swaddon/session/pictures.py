@@ -68,3 +68,21 @@ def every_second(plane: Plane) -> Plane:
     """A plane of classes at half its size: they cannot be averaged."""
     height, width = (side // 2 * 2 for side in plane.shape)
     return np.ascontiguousarray(plane[0:height:2, 0:width:2])
+
+
+FOOTPRINT_RGB = {"nothing": (214, 214, 214), "white": (250, 250, 250), "ink": (128, 128, 128), "both": (38, 38, 40)}
+"""Tones of what prints: nothing, white alone, ink alone, and ink on white."""
+
+_PRINTS_FROM = 3
+"""Coverage of 255 from which a pixel counts as printed; less is the trace of a fade."""
+
+
+def footprint(ink: NDArray[np.uint8], white: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """What prints at all, faint or full: white alone, ink alone, and both, each in a tone of its own."""
+    out = np.empty((*ink.shape, 3), np.uint8)
+    out[...] = FOOTPRINT_RGB["nothing"]
+    has_ink, has_white = ink >= _PRINTS_FROM, white >= _PRINTS_FROM
+    out[has_white & ~has_ink] = FOOTPRINT_RGB["white"]
+    out[has_ink & ~has_white] = FOOTPRINT_RGB["ink"]
+    out[has_ink & has_white] = FOOTPRINT_RGB["both"]
+    return out

@@ -27,15 +27,9 @@ def config_folder() -> Path:
     return Path(os.environ.get("SWADDON_CONFIG") or platformdirs.user_config_path("swaddon"))
 
 
-def autosave_path(number: int = 0) -> Path:
-    """Where an open job is kept against a crash: 0 is the one on the bench, the others lie in the tray."""
-    return config_folder() / (f"recovered-{number}.swaddon" if number else "recovered.swaddon")
-
-
-def autosaved_paths() -> tuple[Path, ...]:
-    """Jobs that a crash left behind, the one on the bench first."""
-    found = config_folder().glob("recovered*.swaddon")
-    return tuple(sorted(found, key=lambda path: (path != autosave_path(), path.name)))
+def recovery_folder() -> Path:
+    """Where running programs keep copies of unsaved jobs, each in a folder of its own."""
+    return config_folder() / "recovery"
 
 
 def load_preferences() -> Preferences:

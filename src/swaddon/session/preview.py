@@ -33,7 +33,7 @@ from swaddon.core.profile import PressProfile
 from swaddon.core.raster import Plane, half, halve
 from swaddon.core.screen import Cut, cut
 from swaddon.core.units import MM_PER_INCH, px_from_mm
-from swaddon.session.pictures import INK_RGB, dim, every_second, hatched, on_check, on_paper, worst_of_four
+from swaddon.session.pictures import INK_RGB, dim, every_second, footprint, hatched, on_check, on_paper, worst_of_four
 from swaddon.session.view import (
     Layers,
     View,
@@ -46,8 +46,8 @@ from swaddon.session.view import (
     with_white_missed,
 )
 
-Way = Literal["cloth", "artwork", "white", "highlight", "C", "M", "Y", "K", "black", "trouble"]
-WAYS: tuple[Way, ...] = ("cloth", "artwork", "white", "highlight", "C", "M", "Y", "K", "black", "trouble")
+Way = Literal["cloth", "artwork", "white", "highlight", "C", "M", "Y", "K", "footprint", "trouble"]
+WAYS: tuple[Way, ...] = ("cloth", "artwork", "white", "highlight", "C", "M", "Y", "K", "footprint", "trouble")
 Whites = Literal["both", "white", "highlight"]
 """Which white is looked at: on a press with a highlight white each can be seen alone."""
 
@@ -124,6 +124,25 @@ class Previewer:
         if way == "cloth" and not missed.is_none:
             layers = with_white_missed(layers, view, missed)
         return Frame(self._picture(view, way, cloth, request, layers), view, way, is_final)
+
+    def first(self, view: View, cloth: ClothKind, request: PlanRequest) -> Frame:
+        """The artwork as it was drawn, laid on the garment: what can be shown before anything is planned."""
+        artwork, placement = request.artwork, request.settings.placement
+        width_px = artwork.placed_px(placement)[0]
+        step = max(1, int(width_px / max(request.settings.width_mm * view.px_per_mm, 1)))
+        small = np.ascontiguousarray(artwork.rgba[::step, ::step])
+        scale = small.shape[1] / artwork.width_px, small.shape[0] / artwork.height_px
+        placed = np.ascontiguousarray(placement.scaled(*scale).place(small))
+        ppi = placed.shape[1] / request.settings.width_mm * MM_PER_INCH
+        none = np.zeros((1, 1), np.uint8)
+        layers = Layers(placed, none, placed, none.astype(np.uint16), none, ppi)
+        picture = warped(placed, layers, view).astype(np.float32)
+        fabric = texture(cloth, view.x0_mm, view.y0_mm, view.px_per_mm, view.width, view.height)
+        lift = fabric.astype(np.float32)[..., None] / 128
+        ground = np.array(request.settings.garment, np.float32) * np.sqrt(lift)
+        alpha = picture[..., 3:] / 255
+        shown = np.clip(ground + alpha * (picture[..., :3] - ground) + 0.5, 0, 255).astype(np.uint8)
+        return Frame(np.ascontiguousarray(shown), view, "cloth", False)
 
     def warm(self, plan: Plan) -> None:
         """Prepare what the next slider drag needs."""
@@ -316,10 +335,9 @@ class Previewer:
             grey = _WHITE_GROUND + np.minimum(laid, 1) * (_WHITE_INK - _WHITE_GROUND)
             return np.repeat(grey.astype(np.uint8)[..., None], 3, axis=2)
         cmyk = warped(layers.cmyk, layers, view)
-        if way == "black":
+        if way == "footprint":
             laid = np.minimum(warped(layers.white, layers, view) >> 7, 255).astype(np.uint8)
-            ink = np.maximum(cmyk.max(axis=2), laid)
-            return on_paper(ink, INK_RGB["K"])
+            return footprint(cmyk.max(axis=2), laid)
         return on_paper(cmyk[..., "CMYK".index(way)], INK_RGB[way])
 
 

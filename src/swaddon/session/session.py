@@ -1,12 +1,17 @@
 """The open job and its history. One way round: an edit goes in, a new job and its changes come out."""
 
+import itertools
 from collections.abc import Callable
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from pathlib import Path
 
 from swaddon.session.job import Job
 
 _DEEPEST = 500
+_uids = itertools.count(1)
+
+Stamp = tuple[int, int]
+"""What tells one state of a file from another: time of change in ns, and size."""
 
 
 @dataclass(frozen=True)
@@ -35,6 +40,15 @@ class Stowed:
     undo: tuple[tuple[str, Job], ...] = ()
     redo: tuple[tuple[str, Job], ...] = ()
     path: Path | None = None
+    stamp: Stamp | None = None
+    uid: int = 0
+
+    def applied(self, edit: Edit) -> "Stowed":
+        """With one more step, made while it lies aside."""
+        after = edit.change(self.job)
+        if after == self.job:
+            return self
+        return replace(self, job=after, undo=(*self.undo, (edit.label, self.job)), redo=())
 
     @property
     def is_changed(self) -> bool:
@@ -42,6 +56,11 @@ class Stowed:
 
 
 Listener = Callable[[Job, Changes], None]
+
+
+def new_uid() -> int:
+    """A number that no other open job of this program has."""
+    return next(_uids)
 
 
 class Session:
@@ -55,6 +74,9 @@ class Session:
         self._merge_key: str | None = None
         self._listeners: list[Listener] = []
         self.path: Path | None = None
+        self.stamp: Stamp | None = None
+        self.uid = next(_uids)
+        """Tells the open job from every other, so that what was begun for it lands in it."""
 
     @property
     def job(self) -> Job:
@@ -107,29 +129,29 @@ class Session:
             self._merge_key = None
             self._become(after, "redo")
 
-    def open(self, job: Job, path: Path | None) -> None:
+    def open(self, job: Job, path: Path | None, stamp: Stamp | None = None) -> None:
         """Take another job; its history starts empty."""
         self._undo.clear()
         self._redo.clear()
         self._merge_key = None
         self._saved = job
-        self.path = path
+        self.path, self.stamp, self.uid = path, stamp, next(_uids)
         self._become(job, "open")
 
     def stow(self) -> Stowed:
         """The open job with its history, to be taken up again."""
-        return Stowed(self._job, self._saved, tuple(self._undo), tuple(self._redo), self.path)
+        return Stowed(self._job, self._saved, tuple(self._undo), tuple(self._redo), self.path, self.stamp, self.uid)
 
     def resume(self, stowed: Stowed) -> None:
         """Take a stowed job up where it was left."""
         self._undo, self._redo = list(stowed.undo), list(stowed.redo)
         self._merge_key = None
-        self._saved, self.path = stowed.saved, stowed.path
+        self._saved, self.path, self.stamp, self.uid = stowed.saved, stowed.path, stowed.stamp, stowed.uid
         self._become(stowed.job, "open")
 
-    def mark_saved(self, path: Path) -> None:
+    def mark_saved(self, path: Path, stamp: Stamp | None = None) -> None:
         self._saved = self._job
-        self.path = path
+        self.path, self.stamp = path, stamp
         self._tell(Changes(frozenset({"saved"}), "save"))
 
     def mark_unsaved(self) -> None:

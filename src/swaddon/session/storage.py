@@ -7,6 +7,7 @@ from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.jobfile import StoredJob, read_job, write_job
 from swaddon.io.tiles import decode_tile, read_tile
 from swaddon.session.job import ArtworkFile, Job, TileFile
+from swaddon.session.session import Stamp
 
 
 def open_job(path: Path) -> Job:
@@ -16,21 +17,29 @@ def open_job(path: Path) -> Job:
     if stored.artwork_name is not None and stored.artwork_data is not None:
         artwork = decode_artwork(stored.artwork_data, stored.artwork_name, stored.page)
         file = ArtworkFile(artwork, stored.artwork_data)
-    profile = profiles.load(stored.profile)
+    profile = profiles.named(stored.profile)
     tiles = tuple(TileFile(decode_tile(data, name), data) for name, data in stored.tiles)
     return Job(stored.name, file, stored.settings, profile, stored.cloth, stored.customer, tiles)
 
 
+def stamp_of(path: Path) -> Stamp | None:
+    """What tells this state of a file from later ones; ``None`` when there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_mtime_ns, found.st_size
+
+
 def save_job(path: Path, job: Job) -> None:
     """Write a job to its file; raises ``PlanError`` with one sentence."""
-    assert job.profile is not None
     write_job(
         path,
         StoredJob(
             name=job.name,
             customer=job.customer,
             cloth=job.cloth,
-            profile=job.profile.name,
+            profile="film" if job.profile is None else job.profile.name,
             artwork_name=None if job.file is None else job.file.artwork.file_name,
             artwork_data=None if job.file is None else job.file.data,
             settings=job.settings,

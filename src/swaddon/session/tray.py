@@ -1,9 +1,10 @@
 """The tray: several open jobs, one of them on the bench. Each keeps its own history."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from swaddon.session.job import Job
-from swaddon.session.session import Session, Stowed
+from swaddon.session.session import Edit, Session, Stamp, Stowed, new_uid
 
 
 class Tray:
@@ -13,6 +14,8 @@ class Tray:
         self._session = session
         self._jobs: list[Stowed | None] = [None]
         self.current = 0
+        self.on_leaving: Callable[[], None] = lambda: None
+        """Called before another job comes to the bench."""
 
     def __len__(self) -> int:
         return len(self._jobs)
@@ -26,14 +29,37 @@ class Tray:
         jobs = [self.stowed(index) for index in range(len(self))]
         return tuple(item.job.name + (" •" if item.is_changed else "") for item in jobs)
 
-    def add(self, job: Job, path: Path | None = None) -> None:
-        """Put one more job into the tray; without a path it counts as not saved."""
-        self._jobs.append(Stowed(job, job if path is not None else Job(), path=path))
+    def add(self, job: Job, path: Path | None = None, stamp: Stamp | None = None, saved: bool = True) -> int:
+        """Put one more job into the tray; without a path it counts as not saved. Gives its uid."""
+        is_saved = saved and path is not None
+        made = Stowed(job, job if is_saved else Job(), path=path, stamp=stamp, uid=new_uid())
+        self._jobs.append(made)
+        return made.uid
+
+    def apply(self, uid: int, edit: Edit, initiator: str = "") -> bool:
+        """Make an edit to the job that asked for it, on the bench or not; False when it is not open any more."""
+        if uid == self._session.uid:
+            self._session.apply(edit, initiator)
+            return True
+        for index, item in enumerate(self._jobs):
+            if item is not None and item.uid == uid:
+                self._jobs[index] = item.applied(edit)
+                return True
+        return False
+
+    def index_of(self, path: Path) -> int | None:
+        """Place of the open job that came from a file; ``None``: none did."""
+        for index in range(len(self)):
+            own = self.stowed(index).path
+            if own is not None and own.resolve() == path.resolve():
+                return index
+        return None
 
     def switch(self, index: int) -> None:
         """Stow the current job and take up another."""
         if index == self.current:
             return
+        self.on_leaving()
         wanted = self.stowed(index)
         self._jobs[self.current] = self._session.stow()
         self._jobs[index] = None

@@ -18,11 +18,11 @@ WAY_TITLES: dict[Way, str] = {
     "M": "M",
     "Y": "Y",
     "K": "K",
-    "black": "All as black",
+    "footprint": "Footprint",
     "trouble": "Trouble",
 }
 _WAY_KEYS: dict[Way, str] = {
-    "cloth": "F1", "artwork": "F2", "white": "F3", "C": "F5", "M": "F6", "Y": "F7", "K": "F8", "black": "F4",
+    "cloth": "F1", "artwork": "F2", "white": "F3", "C": "F5", "M": "F6", "Y": "F7", "K": "F8", "footprint": "F4",
     "trouble": "F9", "highlight": "Shift+F3",
 }  # fmt: skip
 
@@ -36,56 +36,65 @@ class Command:
     text: str
     shortcut: str = ""
     checkable: bool = False
+    needs: str = ""
+    """``artwork`` or ``plan``: off while there is none."""
 
 
-MENUS = ("Job", "Edit", "Stations", "Look", "Compare", "Help")
+MENUS = ("&Job", "&Edit", "&Stations", "&Look", "&Compare", "&Help")
 COMMANDS = (
-    Command("new", "Job", "New job", "Ctrl+N"),
-    Command("open", "Job", "Open job …", "Ctrl+O"),
-    Command("place", "Job", "Place artwork …", "Ctrl+I"),
-    Command("paste", "Job", "Paste artwork", "Ctrl+V"),
-    Command("-", "Job", ""),
-    Command("save", "Job", "Save job", "Ctrl+S"),
-    Command("save-as", "Job", "Save job as …", "Ctrl+Shift+S"),
-    Command("export", "Job", "Export separations …", "Ctrl+E"),
-    Command("-", "Job", ""),
-    Command("next-job", "Job", "Next open job", "Ctrl+PgDown"),
-    Command("close-job", "Job", "Close this job", "Ctrl+W"),
-    Command("-", "Job", ""),
-    Command("quit", "Job", "Quit", "Ctrl+Q"),
-    Command("undo", "Edit", "Undo", "Ctrl+Z"),
-    Command("redo", "Edit", "Redo", "Ctrl+Shift+Z"),
-    Command("region-next", "Edit", "Select the next region", "Ctrl+."),
-    Command("region-previous", "Edit", "Select the previous region", "Ctrl+,"),
-    Command("pin", "Compare", "Pin this plan as yardstick", "Ctrl+Y"),
-    Command("unpin", "Compare", "Put the yardstick away"),
+    Command("new", "&Job", "&New job", "Ctrl+N"),
+    Command("open", "&Job", "&Open job …", "Ctrl+O"),
+    Command("place", "&Job", "&Place artwork …", "Ctrl+I"),
+    Command("paste", "&Job", "P&aste artwork", "Ctrl+V"),
+    Command("-", "&Job", ""),
+    Command("save", "&Job", "&Save job", "Ctrl+S", needs="artwork"),
+    Command("save-as", "&Job", "Save job &as …", "Ctrl+Shift+S", needs="artwork"),
+    Command("export", "&Job", "&Export separations …", "Ctrl+E", needs="plan"),
+    Command("report", "&Job", "Repo&rt …", "Ctrl+R", needs="plan"),
+    Command("-", "&Job", ""),
+    Command("next-job", "&Job", "Next open &job", "Ctrl+PgDown"),
+    Command("close-job", "&Job", "&Close this job", "Ctrl+W", needs="artwork"),
+    Command("recovered", "&Job", "&Unsaved work of before …"),
+    Command("-", "&Job", ""),
+    Command("quit", "&Job", "&Quit", "Ctrl+Q"),
+    Command("undo", "&Edit", "&Undo", "Ctrl+Z"),
+    Command("redo", "&Edit", "&Redo", "Ctrl+Shift+Z"),
+    Command("region-next", "&Edit", "Select the &next region", "Ctrl+.", needs="artwork"),
+    Command("region-previous", "&Edit", "Select the &previous region", "Ctrl+,", needs="artwork"),
+    Command("pin", "&Compare", "&Pin this plan as yardstick", "Ctrl+Y", needs="plan"),
+    Command("unpin", "&Compare", "Put the yardstick &away"),
     Command(
         "curtain",
-        "Compare",
-        "Curtain between yardstick and this plan (hold Y: yardstick alone)",
+        "&Compare",
+        "&Curtain between yardstick and this plan (hold Y: yardstick alone)",
         "Ctrl+K",
         checkable=True,
     ),
-    Command("fit", "Look", "Fit the print", "Ctrl+0"),
-    Command("fit-garment", "Look", "Fit the garment", "Ctrl+9"),
-    Command("true-size", "Look", "True size, 1:1", "Ctrl+1"),
-    Command("pixel", "Look", "One pixel of the plan per pixel", "Ctrl+2"),
-    Command("-", "Look", ""),
-    Command("core-sample", "Look", "Core sample in the middle of the table", "Ctrl+M"),
-    Command("loupe", "Look", "Loupe at the pointer", "F11", checkable=True),
-    Command("worst-case", "Look", "White at its worst misregistration", "F10", checkable=True),
-    Command("nudge-left", "Look", "Nudge the white to the left", "Alt+Left"),
-    Command("nudge-right", "Look", "Nudge the white to the right", "Alt+Right"),
-    Command("nudge-up", "Look", "Nudge the white up", "Alt+Up"),
-    Command("nudge-down", "Look", "Nudge the white down", "Alt+Down"),
-    Command("squeeze-more", "Look", "Squeeze the white further out", "Alt+PgUp"),
-    Command("squeeze-less", "Look", "Squeeze the white less", "Alt+PgDown"),
-    Command("nudge-back", "Look", "Put the white back in its place", "Alt+Home"),
-    Command("-", "Look", ""),
-    Command("scheme", "Look", "Light or dark surroundings", "Ctrl+L"),
-    Command("units", "Look", "Millimetres or inches", "Ctrl+U"),
-    Command("find", "Help", "Find a command …", "Ctrl+Space"),
-    Command("about", "Help", "About Swaddon"),
+    Command("fit", "&Look", "&Fit the print", "Ctrl+0", needs="artwork"),
+    Command("fit-garment", "&Look", "Fit the &garment", "Ctrl+9", needs="artwork"),
+    Command("true-size", "&Look", "&True size, 1:1", "Ctrl+1", needs="artwork"),
+    Command("pixel", "&Look", "One &pixel of the plan per pixel", "Ctrl+2", needs="artwork"),
+    Command("-", "&Look", ""),
+    Command("core-sample", "&Look", "&Core sample in the middle of the table", "Ctrl+M", needs="plan"),
+    Command("loupe", "&Look", "&Loupe at the pointer", "F11", checkable=True, needs="artwork"),
+    Command("worst-case", "&Look", "White at its &worst misregistration", "F10", checkable=True, needs="artwork"),
+    Command("nudge-left", "&Look", "Nudge the white to the left", "Alt+Left", needs="artwork"),
+    Command("nudge-right", "&Look", "Nudge the white to the right", "Alt+Right", needs="artwork"),
+    Command("nudge-up", "&Look", "Nudge the white up", "Alt+Up", needs="artwork"),
+    Command("nudge-down", "&Look", "Nudge the white down", "Alt+Down", needs="artwork"),
+    Command("squeeze-more", "&Look", "Squeeze the white further out", "Alt+PgUp", needs="artwork"),
+    Command("squeeze-less", "&Look", "Squeeze the white less", "Alt+PgDown", needs="artwork"),
+    Command("nudge-back", "&Look", "Put the white &back in its place", "Alt+Home", needs="artwork"),
+    Command("-", "&Look", ""),
+    Command("scheme", "&Look", "Light or dark &surroundings", "Ctrl+L"),
+    Command("units", "&Look", "&Millimetres or inches", "Ctrl+U"),
+    Command("find", "&Help", "&Find a command …", "Ctrl+Space"),
+    Command("-", "&Help", ""),
+    Command("stations", "&Help", "The &stations, in the order of the work", "Shift+F1"),
+    Command("shortcuts", "&Help", "&Keys"),
+    Command("words", "&Help", "&Words of the trade, and our own"),
+    Command("-", "&Help", ""),
+    Command("about", "&Help", "&About Swaddon"),
 )
 
 
@@ -95,7 +104,7 @@ class Actions:
     def __init__(
         self,
         window: QMainWindow,
-        handlers: dict[str, Callable[[], None]],
+        handlers: dict[str, Callable[[], object]],
         see: Callable[[Way], None],
         stations: Iterable[StationSpec],
         go: Callable[[str], None],
@@ -116,9 +125,13 @@ class Actions:
             action.triggered.connect(lambda _=False, run=handlers[command.key]: run())
             menu.addAction(action)
             self.by_key[command.key] = action
+        self.recent = QMenu("Open &recent", window)
+        self.open_jobs = QMenu("Open jo&bs", window)
+        for made, before in ((self.recent, "place"), (self.open_jobs, "next-job")):
+            self._menu(window, "&Job").insertMenu(self.by_key[before], made)
         self.ways: dict[Way, QAction] = {}
         group = QActionGroup(window)
-        look = self._menu(window, "Look")
+        look = self._menu(window, "&Look")
         look.addSeparator()
         for way in WAYS:
             action = QAction(f"See {WAY_TITLES[way]}", window)
@@ -128,13 +141,22 @@ class Actions:
             group.addAction(action)
             look.addAction(action)
             self.ways[way] = action
-        work = self._menu(window, "Stations")
+        work = self._menu(window, "&Stations")
         for spec in stations:
             action = QAction(f"Go to {spec.title}", window)
             action.setShortcut(QKeySequence(spec.shortcut))
             action.triggered.connect(lambda _=False, key=spec.key: go(key))
             work.addAction(action)
             self.by_key[f"station-{spec.key}"] = action
+
+    def show_needs(self, has_artwork: bool, has_plan: bool) -> None:
+        """What is of no use on an empty bench, or before there is a plan, is off."""
+        there = {"artwork": has_artwork, "plan": has_plan, "": True}
+        for command in COMMANDS:
+            if command.needs:
+                self.by_key[command.key].setEnabled(there[command.needs])
+        for action in self.ways.values():
+            action.setEnabled(has_artwork)
 
     def _menu(self, window: QMainWindow, title: str) -> QMenu:
         if title not in self.menus:

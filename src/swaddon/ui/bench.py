@@ -31,6 +31,7 @@ from swaddon.ui.core_sample import CoreSamplePanel
 from swaddon.ui.empty import EmptyTable
 from swaddon.ui.files import JobFiles
 from swaddon.ui.findings_panel import FindingsPanel
+from swaddon.ui.flow import Flow
 from swaddon.ui.job_bar import JobBar
 from swaddon.ui.mailbox import Mailbox
 from swaddon.ui.picking import Picked, Picking
@@ -41,9 +42,10 @@ from swaddon.ui.seeing import Seeing
 from swaddon.ui.station_registry import STATIONS
 from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.tally import Tally
-from swaddon.ui.widgets import Choice, Popover, button, column, label, row
+from swaddon.ui.widgets import Choice, Popover, TextField, button, column, in_scroll_area, label, row
 
-SMALLEST = QSize(1280, 800)
+SHEET_WIDTH = 344
+SMALLEST = QSize(960, 540)
 
 
 class Bench(QMainWindow):
@@ -56,6 +58,8 @@ class Bench(QMainWindow):
         self.desk = Desk(session, self._mailbox.post)
         self.files = JobFiles(self, session, self.desk)
         self.pages: dict[str, QWidget] = {}
+        self._sheets: dict[str, QWidget] = {}
+        self._yardsticks: dict[int, Plan] = {}
         self._specs = {spec.key: spec for spec in STATIONS}
         self.station = ""
         self.setWindowTitle("Swaddon")
@@ -91,8 +95,12 @@ class Bench(QMainWindow):
             made.setAccessibleName(self.actions_.by_key[key].text())
             made.clicked.connect(self.actions_.by_key[key].trigger)
             self._zooms.append(made)
-        see_bar = row(self.ways, 1, *self._zooms, spacing=2)
-        see_bar.setContentsMargins(8, 2, 8, 2)
+        see_bar = QWidget()
+        flow = Flow(spacing=2)
+        flow.setContentsMargins(8, 2, 8, 2)
+        for part in (self.ways, row(*self._zooms, spacing=2)):
+            flow.addWidget(part)
+        see_bar.setLayout(flow)
         self.problem = label("", wrap=True)
         dismiss = button("Close")
         dismiss.clicked.connect(lambda: self.tell(""))
@@ -103,13 +111,14 @@ class Bench(QMainWindow):
         self.title = label("", "title")
         self.findings = FindingsPanel()
         self.tally = Tally()
-        self.progress = ProgressStrip(self.desk.cancel)
+        self.progress = ProgressStrip(self.desk.cancel, self._go_on)
         self._lay_out(see_bar)
         context = wiring.context(self)
         for spec in STATIONS:
             page = spec.page(context)
             self.pages[spec.key] = page
-            self.sheet.addWidget(page)
+            self._sheets[spec.key] = in_scroll_area(page)
+            self.sheet.addWidget(self._sheets[spec.key])
 
     def _lay_out(self, see_bar: QWidget) -> None:
         middle = column(self._banner, see_bar, self._stack, self.progress, spacing=0)
@@ -120,7 +129,7 @@ class Bench(QMainWindow):
         right.layout().setStretch(0, 1)
         right.setObjectName("panel")
         right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        right.setFixedWidth(344)
+        right.setFixedWidth(SHEET_WIDTH)
         work = QWidget()
         across = QHBoxLayout(work)
         across.setContentsMargins(0, 0, 0, 0)
@@ -143,6 +152,8 @@ class Bench(QMainWindow):
         self.desk.on_plan = self._plan_changed
         self.desk.on_progress = self.progress.show_progress
         self.desk.on_problem = self.tell
+        self.desk.on_stopped = self._stopped
+        self.files.tray.on_leaving = self.commit_typing
         self.rail.chosen.connect(self.go_to_station)
         self.ways.chosen.connect(self.see)
         self.desk.on_regions = self._regions_changed
@@ -157,11 +168,12 @@ class Bench(QMainWindow):
 
     def go_to_station(self, key: str) -> None:
         """Open a station: its sheet, and its way of seeing."""
+        self.commit_typing()
         spec: StationSpec = self._specs[key]
         self.station = key
         self.desk.retry_regions()
         self.title.setText(spec.title)
-        self.sheet.setCurrentWidget(self.pages[key])
+        self.sheet.setCurrentWidget(self._sheets[key])
         self.rail.show_station(key)
         self.picking.end()
         self.table.set_outlines(())
@@ -215,6 +227,27 @@ class Bench(QMainWindow):
         """Show progress when what has begun takes its time."""
         self.progress.begin()
 
+    def commit_typing(self) -> None:
+        """What stands in the field that is typed in counts as entered."""
+        field = QApplication.focusWidget()
+        if isinstance(field, TextField) and field.window() is self:
+            field.commit()
+
+    def revert_typing(self) -> bool:
+        """Take back what is being typed; False when nothing is."""
+        field = QApplication.focusWidget()
+        return isinstance(field, TextField) and field.window() is self and field.revert()
+
+    def _stopped(self) -> None:
+        if self.desk.is_stopped:
+            self.progress.show_stopped()
+            self.findings.show_stopped()
+
+    def _go_on(self) -> None:
+        self.desk.go_on()
+        self.progress.begin()
+        self.findings.show_current(False)
+
     def set_inches(self, inches: bool) -> None:
         self._prefer(scheme=self.preferences.scheme, inches=inches)
         self.table.inches = inches
@@ -222,6 +255,10 @@ class Bench(QMainWindow):
         self._job_changed(self.session.job, Changes(frozenset(), "units"))
 
     def set_yardstick(self, plan: Plan | None) -> None:
+        """Pin a plan for the job on the bench, whose alone it is."""
+        self._yardsticks.pop(self.session.uid, None)
+        if plan is not None:
+            self._yardsticks[self.session.uid] = plan
         self.desk.pin_yardstick(plan)
         if plan is None:
             self.actions_.by_key["curtain"].setChecked(False)
@@ -266,9 +303,11 @@ class Bench(QMainWindow):
         self.table.inches = inches
         self.job_bar.show_job(job, self.session.is_changed, inches)
         self.job_bar.show_tray(self.files.tray)
+        self.files.show_menus(self.actions_)
         self._show_history()
         if changes.initiator in ("open", "start"):
-            self.set_yardstick(None)
+            self._forget_typing()
+            self.set_yardstick(self._yardsticks.get(self.session.uid))
             self.picking.end()
             self.seeing.miss(Missed())
             self.table.fit_print()
@@ -286,8 +325,22 @@ class Bench(QMainWindow):
         if job.file is not None and not self.desk.is_current:
             self.progress.begin()
             self.findings.show_current(False)
+            self.tally.show_current(self.desk.is_planned)
+        self.actions_.show_needs(job.file is not None, self.desk.plan is not None)
         self._render_page()
         self._show_states()
+
+    def _forget_typing(self) -> None:
+        """What was typed or refused was for the job before."""
+        for field in self.findChildren(TextField):
+            field.revert()
+
+    def forget_closed(self) -> None:
+        """Give back what was kept for jobs that are no longer open."""
+        tray = self.files.tray
+        still = {tray.stowed(index).uid for index in range(len(tray))}
+        self._yardsticks = {uid: plan for uid, plan in self._yardsticks.items() if uid in still}
+        self.desk.forget()
 
     def _show_history(self) -> None:
         for key, word, what in (
@@ -309,8 +362,8 @@ class Bench(QMainWindow):
         self.tally.show_lines(() if plan is None else tally_lines(plan, yardstick), note)
         self.findings.show_findings(None if plan is None else plan.findings)
         self.findings.show_current(plan is None or self.desk.is_current)
-        for key in ("pin", "export"):
-            self.actions_.by_key[key].setEnabled(plan is not None)
+        self.tally.show_current(plan is None or self.desk.is_planned)
+        self.actions_.show_needs(self.session.job.file is not None, plan is not None)
         for key in ("curtain", "unpin"):
             self.actions_.by_key[key].setEnabled(yardstick is not None)
         self._render_page()
@@ -355,15 +408,21 @@ class Bench(QMainWindow):
         self.findings.fit(event.size().height())
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if any(url.isLocalFile() for url in event.mimeData().urls()):
+        if event.mimeData().hasUrls():
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        links = [url.toString() for url in event.mimeData().urls() if not url.isLocalFile()]
         if paths:
             self.files.drop_all(paths)
+        elif links:
+            self.tell(
+                f"{links[0]} is a link, and Swaddon fetches nothing: save the picture on disk, then drop the file."
+            )
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        self.commit_typing()
         if not self.files.may_close():
             event.ignore()
             return

@@ -1,6 +1,7 @@
 """Files of the bench: placing, opening, saving, exporting, the unsaved-changes guard, recovery after a crash."""
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -8,19 +9,23 @@ from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QTimer
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.plan.engine import PlanError, Superseded
 from swaddon.core.plan.settings import PlanSettings
 from swaddon.io import profiles
 from swaddon.io.images import SUFFIXES, decode_artwork
 from swaddon.io.jobfile import SUFFIX
+from swaddon.io.names import shown
 from swaddon.session import demo, edits, storage
-from swaddon.session.desk import Desk, export
+from swaddon.session.desk import Desk
 from swaddon.session.job import ArtworkFile, Job, TileFile
-from swaddon.session.preferences import autosave_path, autosaved_paths
-from swaddon.session.session import Session
+from swaddon.session.session import Edit, Session, Stamp
 from swaddon.session.tray import Tray
+from swaddon.ui.exporting import Exporting
+from swaddon.ui.recovery import Copies, LeftCopy, RecoveryList
+from swaddon.ui.widgets import fill
 
 if TYPE_CHECKING:
+    from swaddon.ui.actions import Actions
     from swaddon.ui.bench import Bench
 
 _PICTURES = f"Artwork ({' '.join('*' + suffix for suffix in SUFFIXES)});;All files (*)"
@@ -28,6 +33,7 @@ _JOBS = f"Swaddon jobs (*{SUFFIX})"
 _AUTOSAVE_MS = 20_000
 
 Answer = Literal["save", "discard", "cancel"]
+Newer = Literal["overwrite", "save-as", "cancel"]
 
 
 class JobFiles:
@@ -36,12 +42,17 @@ class JobFiles:
     def __init__(self, window: "Bench", session: Session, desk: Desk) -> None:
         self._window, self._session, self._desk = window, session, desk
         self.tray = Tray(session)
+        self.exporting = Exporting(window, session, desk)
+        self.copies = Copies()
+        self.recovery_list: RecoveryList | None = None
         self._kept: tuple[Job, ...] = ()
+        self._told_unkept = False
         self._timer = QTimer(window)
         self._timer.setInterval(_AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
         self._timer.start()
         self.ask_unsaved: Callable[[], Answer] = self._ask_unsaved
+        self.ask_newer: Callable[[Path], Newer] = self._ask_newer
 
     # artwork
 
@@ -51,7 +62,7 @@ class JobFiles:
             self.load_artwork(Path(name))
 
     def load_artwork(self, path: Path) -> None:
-        self._later(lambda: storage.load_artwork(path), self._place)
+        self._place_later(lambda: storage.load_artwork(path))
 
     def paste(self) -> None:
         """Artwork from the clipboard: a copied file, or a picture."""
@@ -66,7 +77,7 @@ class JobFiles:
             self._window.tell("There is no picture on the clipboard: copy one, or place a file.")
             return
         data = _png_of(image)
-        self._later(lambda: ArtworkFile(decode_artwork(data, "pasted.png"), data), self._place)
+        self._place_later(lambda: ArtworkFile(decode_artwork(data, "pasted.png"), data))
 
     def drop(self, path: Path) -> None:
         if path.suffix.lower() == SUFFIX:
@@ -91,20 +102,34 @@ class JobFiles:
                     refused.append(str(error))
             return opened, refused
 
-        self._later(load, lambda result: self._several(*result))
+        self._later(load, lambda result: self._several(like, *result))
 
-    def _several(self, opened: list[tuple[Job, Path | None]], refused: list[str]) -> None:
-        begins_empty = self._session.job.file is None
-        for job, path in opened:
-            self.tray.add(job, path)
-        if opened:
+    def _several(self, like: Job, opened: list[tuple[Job, Path | None]], refused: list[str]) -> None:
+        begins_empty = self._session.job.file is None and self._session.job is like
+        fresh = [(job, path) for job, path in opened if path is None or self.tray.index_of(path) is None]
+        for job, path in fresh:
+            self.tray.add(job, path, None if path is None else storage.stamp_of(path))
+        if fresh:
             first = self.tray.current
-            self.tray.switch(len(self.tray) - len(opened))
+            self.tray.switch(len(self.tray) - len(fresh))
             if begins_empty:
                 self.tray.forget(first)
         self._window.job_bar.show_tray(self.tray)
-        told = f"{len(opened)} jobs came in; choose among them beside the job’s name, or with Ctrl+PgDown. "
-        self._window.tell(" ".join([told if opened else "", *refused]).strip())
+        told = f"{len(fresh)} jobs came in; choose among them beside the job’s name, or with Ctrl+PgDown. "
+        self._window.tell(" ".join([told if fresh else "", *refused]).strip())
+
+    def show_menus(self, actions: "Actions") -> None:
+        """Jobs that were open lately, and those that are open now."""
+        fill(
+            actions.recent,
+            [(Path(name).name, partial(self._recent, Path(name))) for name in self._window.preferences.recent],
+        )
+        titles = self.tray.titles()
+        fill(actions.open_jobs, [(title, partial(self.tray.switch, index)) for index, title in enumerate(titles)])
+
+    def _recent(self, path: Path) -> None:
+        self._window.commit_typing()
+        self.open_job(path)
 
     def next_job(self) -> None:
         self.tray.step(1)
@@ -113,21 +138,23 @@ class JobFiles:
         """Take the job off the bench; the last one leaves an empty bench."""
         if not self.may_leave_job():
             return
+        self.copies.drop(self._session.uid)
         if len(self.tray) > 1:
             self.tray.close()
             self._window.job_bar.show_tray(self.tray)
         else:
             self._session.open(Job(profile=profiles.shipped("film")), None)
+        self._window.forget_closed()
         self._window.tell("")
 
     def show_page(self, page: int) -> None:
         """Take another page of the artwork's file."""
         file = self._session.job.file
         if file is not None:
-            shown = file
+            shown, uid = file, self._session.uid
             self._later(
                 lambda: storage.other_page(shown, page),
-                lambda other: self._session.apply(edits.show_page(other), "artwork") and None,
+                lambda other: self._land(uid, edits.show_page(other), f"Page {page}"),
             )
 
     def choose_tile(self, then: Callable[[str], None]) -> None:
@@ -138,15 +165,32 @@ class JobFiles:
     def load_tile(self, path: Path, then: Callable[[str], None]) -> None:
         """Add a tile to the job, then do something with its name."""
 
+        uid = self._session.uid
+
         def added(tile: TileFile) -> None:
-            self._session.apply(edits.add_tile(tile), "holes")
-            then(tile.art.name)
+            self._land(uid, edits.add_tile(tile), f"The tile {tile.art.name}")
+            if uid == self._session.uid:
+                then(tile.art.name)
 
         self._later(lambda: storage.load_tile(path), added)
 
-    def _place(self, file: ArtworkFile) -> None:
-        profile = self._session.job.profile or profiles.shipped("film")
-        self._session.apply(edits.place_artwork(file, profile), "artwork")
+    def _place_later(self, load: Callable[[], ArtworkFile]) -> None:
+        uid = self._session.uid
+
+        def place(file: ArtworkFile) -> None:
+            edit = edits.place_artwork(file, profiles.shipped("film"))
+            self._land(uid, edit, f"“{file.artwork.file_name}”")
+
+        self._later(load, place)
+
+    def _land(self, uid: int, edit: Edit, what: str) -> None:
+        """Make an edit whose work is done to the job that asked for it, wherever that is by now."""
+        here = uid == self._session.uid
+        if not self.tray.apply(uid, edit, "artwork"):
+            self._window.tell(f"{what} was not placed: the job that it was for is no longer open. Place it again.")
+        elif not here:
+            self._window.job_bar.show_tray(self.tray)
+            self._window.tell(f"{what} came into the job that asked for it, which lies beside this one.")
 
     # jobs
 
@@ -161,17 +205,36 @@ class JobFiles:
             self.open_job(Path(name))
 
     def open_job(self, path: Path) -> None:
-        if self.may_leave_job():
-            self._later(lambda: storage.open_job(path), lambda job: self._opened(job, path))
+        index = self.tray.index_of(path)
+        if index is not None:
+            self.tray.switch(index)
+            self._window.job_bar.show_tray(self.tray)
+            self._window.tell(f"“{shown(path)}” is open already: this is it.")
+        elif self.may_leave_job():
+            stamp = storage.stamp_of(path)
+            self._open_later(lambda: storage.open_job(path), path, stamp)
 
     def open_demo(self, key: str) -> None:
         if self.may_leave_job():
-            self._later(lambda: demo.demo_job(key), lambda job: self._opened(job, None))
+            self._open_later(lambda: demo.demo_job(key), None, None)
 
-    def _opened(self, job: Job, path: Path | None) -> None:
-        self._session.open(job, path)
-        if path is not None:
-            self._window.remember(path)
+    def _open_later(self, load: Callable[[], Job], path: Path | None, stamp: Stamp | None) -> None:
+        """Open a job in the place of the one on the bench; beside it, when that is not as it was by then."""
+        leaving, uid = self._session.job, self._session.uid
+
+        def opened(job: Job) -> None:
+            if self._session.job is leaving and self._session.uid == uid:
+                self.copies.drop(uid)
+                self._session.open(job, path, stamp)
+            else:
+                self.tray.add(job, path, stamp)
+                self.tray.switch(len(self.tray) - 1)
+                self._window.job_bar.show_tray(self.tray)
+                self._window.tell("The job that you worked on meanwhile stays open beside this one.")
+            if path is not None:
+                self._window.remember(path)
+
+        self._later(load, opened)
 
     def save(self) -> bool:
         """Save where the job came from, else ask; True when it is saved."""
@@ -187,40 +250,23 @@ class JobFiles:
         return self.save_to(path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX))
 
     def save_to(self, path: Path) -> bool:
+        other = self.tray.index_of(path)
+        if other not in (None, self.tray.current):
+            self._window.tell(f"“{shown(path)}” is the file of another open job: choose another name.")
+            return False
+        if path == self._session.path and storage.stamp_of(path) not in (None, self._session.stamp):
+            answer = self.ask_newer(path)
+            if answer != "overwrite":
+                return answer == "save-as" and self.save_as()
         try:
             storage.save_job(path, self._session.job)
         except PlanError as error:
             self._window.tell(str(error))
             return False
-        self._session.mark_saved(path)
+        self._session.mark_saved(path, storage.stamp_of(path))
         self._window.remember(path)
-        autosave_path().unlink(missing_ok=True)
+        self.copies.drop(self._session.uid)
         return True
-
-    # export
-
-    def choose_export(self) -> None:
-        name = QFileDialog.getExistingDirectory(self._window, "Export separations to a folder")
-        if name:
-            self.export_to(Path(name))
-
-    def export_to(self, folder: Path) -> None:
-        """Export the plan of the job as it is now."""
-        plan = self._desk.plan
-        if plan is None or not self._desk.is_current:
-            self._window.tell("The plan is still being computed: export again in a moment.")
-            return
-        window = self._window
-
-        def progress(title: str, share: float) -> None:
-            self._desk.on_progress_later(title, share)
-
-        window.show_busy()
-        self._later(lambda: export(plan, folder, progress), lambda files: self._exported(files, folder))
-
-    def _exported(self, files: list[Path], folder: Path) -> None:
-        self._desk.on_progress("", 1.0)
-        self._window.tell(f"Exported {len(files)} files to {folder}.")
 
     # leaving
 
@@ -231,6 +277,8 @@ class JobFiles:
         answer = self.ask_unsaved()
         if answer == "save":
             return self.save()
+        if answer == "discard":
+            self.copies.drop(self._session.uid)
         return answer == "discard"
 
     def _ask_unsaved(self) -> Answer:
@@ -245,6 +293,20 @@ class JobFiles:
             return "save"
         return "discard" if box.clickedButton() is discard else "cancel"
 
+    def _ask_newer(self, path: Path) -> Newer:
+        box = QMessageBox(self._window)
+        box.setWindowTitle("Save job")
+        box.setText(f"“{shown(path)}” has changed on the disk since this job was opened, by another window perhaps.")
+        box.setInformativeText("Saving over it loses what was saved there.")
+        other = box.addButton("Save under another name", QMessageBox.ButtonRole.AcceptRole)
+        over = box.addButton("Save over it", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(other)
+        box.exec()
+        if box.clickedButton() is other:
+            return "save-as"
+        return "overwrite" if box.clickedButton() is over else "cancel"
+
     def may_close(self) -> bool:
         """Ask about every job of the tray with unsaved changes; False to stay."""
         for index in self.tray.unsaved():
@@ -253,50 +315,76 @@ class JobFiles:
                 return False
         return True
 
+    # recovery
+
     def autosave(self) -> None:
-        """Keep copies of unsaved work against a crash."""
-        unsaved = sorted(self.tray.unsaved(), key=lambda index: index != self.tray.current)
-        jobs = tuple(self.tray.stowed(index).job for index in unsaved)
-        if not jobs or jobs == self._kept:
+        """Keep copies of unsaved work against a crash; what fails is told once and tried again."""
+        unsaved = [self.tray.stowed(index) for index in self.tray.unsaved()]
+        jobs = tuple(item.job for item in unsaved)
+        if jobs == self._kept:
             return
         self._kept = jobs
-        paths = [autosave_path(number) for number in range(len(jobs))]
+        wanted = {item.uid: (item.job, item.path) for item in unsaved}
+
+        def failed() -> None:
+            self._kept = ()
 
         def keep() -> None:
-            paths[0].parent.mkdir(parents=True, exist_ok=True)
-            for old in autosaved_paths():
-                if old not in paths:
-                    old.unlink(missing_ok=True)
-            for path, job in zip(paths, jobs, strict=True):
-                storage.save_job(path, job)
+            try:
+                self.copies.keep(wanted)
+            except (OSError, PlanError) as error:
+                if self._told_unkept:
+                    raise Superseded from error
+                self._told_unkept = True
+                raise PlanError(
+                    "Copies against a crash cannot be kept just now: free some space on the disk, and save your job."
+                ) from error
+            self._told_unkept = False
 
-        self._desk.in_background(keep, lambda _result: None)
+        self._desk.in_background(keep, lambda _result: None, failed)
 
     def recover(self) -> bool:
-        """Open what a crash left behind; False when there is nothing."""
-        paths = autosaved_paths()
-        if not paths:
+        """Offer what programs that did not close properly left behind; False when there is nothing."""
+        left = self.copies.left()
+        if not left:
             return False
-
-        def recovered(jobs: list[Job]) -> None:
-            self._session.open(jobs[0], None)
-            self._session.mark_unsaved()
-            for job in jobs[1:]:
-                self.tray.add(job)
-            self._window.job_bar.show_tray(self.tray)
-            for path in paths:
-                path.unlink(missing_ok=True)
-            what = "this is the job as it was then" if len(jobs) == 1 else f"these are the {len(jobs)} jobs of then"
-            self._window.tell(f"Swaddon did not close properly last time: {what}, not yet saved.")
-
-        self._later(lambda: [storage.open_job(path) for path in paths], recovered)
+        self.recovery_list = RecoveryList(self._window, left)
+        self.recovery_list.wanted.connect(self._recover_these)
+        self.recovery_list.unwanted.connect(lambda copies: [self.copies.discard(copy) for copy in copies])
+        self.recovery_list.open()
         return True
+
+    def _recover_these(self, copies: list[LeftCopy]) -> None:
+        def load() -> tuple[list[tuple[LeftCopy, Job]], list[str]]:
+            opened, refused = [], []
+            for copy in copies:
+                try:
+                    opened.append((copy, storage.open_job(copy.file)))
+                except PlanError as error:
+                    refused.append(f"“{copy.name}” cannot be brought back: {error}")
+            return opened, refused
+
+        def recovered(result: tuple[list[tuple[LeftCopy, Job]], list[str]]) -> None:
+            opened, refused = result
+            spare = self.tray.current if self._session.job.file is None and not self._session.is_changed else None
+            first = len(self.tray)
+            for copy, job in opened:
+                self.copies.claim(copy, self.tray.add(job, copy.origin, saved=False))
+            if opened:
+                self.tray.switch(first)
+                if spare is not None:
+                    self.tray.forget(spare)
+            self._window.job_bar.show_tray(self.tray)
+            what = "1 job is" if len(opened) == 1 else f"{len(opened)} jobs are"
+            self._window.tell(" ".join([f"{what} back as kept, not yet saved." if opened else "", *refused]).strip())
+
+        self._later(load, recovered)
 
     def end(self) -> None:
         """The window closes on purpose: nothing to recover."""
         self._timer.stop()
-        for path in autosaved_paths():
-            path.unlink(missing_ok=True)
+        self._desk.wait_for_files()
+        self.copies.close()
 
     def _later(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         def finish(result: Any) -> None:

@@ -12,7 +12,9 @@ from swaddon.ui.widgets import Elided, button, label, row
 
 _LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 188, 300
 _SMALLEST_WINDOW, _OF_MORE = 800, 0.6
-"""In a taller window the list may take this share of what is more than the smallest."""
+"""In a taller window the list may take this share of what is more than the usual smallest."""
+
+_OF_LITTLE = 0.24
 
 SIGNS = {
     "stop": ("octagon-alert", "Stop"),
@@ -27,7 +29,7 @@ def sign_colour(severity: str) -> str:
 
 
 class FindingRow(QFrame):
-    """One finding."""
+    """One finding on one line; open, its whole text, its place and its fix."""
 
     pressed = Signal()
 
@@ -37,16 +39,15 @@ class FindingRow(QFrame):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 4, 0, 6)
+        layout.setContentsMargins(0, 3, 0, 3)
         layout.setSpacing(8)
         name, word = SIGNS[finding.severity]
         sign = label()
         sign.setPixmap(theme.pixmap(name, 18, sign_colour(finding.severity)))
         sign.setToolTip(word)
         layout.addWidget(sign, 0, Qt.AlignmentFlag.AlignTop)
-        text = QVBoxLayout()
-        text.setSpacing(2)
-        text.addWidget(label(finding.text, wrap=True))
+        self._line = Elided(finding.text)
+        self._whole = label(finding.text, wrap=True)
         where = Elided(f"{word} · at {finding.x_mm:.0f}, {finding.y_mm:.0f} mm", "quiet")
         foot: list[QWidget | int] = [where]
         if finding.fix is not None:
@@ -54,11 +55,28 @@ class FindingRow(QFrame):
             self.fix_button.setAccessibleName(f"Fix: {finding.fix_label}")
             self.fix_button.clicked.connect(lambda: fix(finding))
             foot.append(self.fix_button)
-        line = row(*foot)
-        line.layout().setStretch(0, 1)
-        text.addWidget(line)
+        self._foot = row(*foot)
+        self._foot.layout().setStretch(0, 1)
+        text = QVBoxLayout()
+        text.setSpacing(2)
+        for part in (self._line, self._whole, self._foot):
+            text.addWidget(part)
         layout.addLayout(text, 1)
-        self.setAccessibleName(f"{word}: {finding.text}")
+        self._word = word
+        self.open_up(False)
+
+    @property
+    def is_open(self) -> bool:
+        return not self._whole.isHidden()
+
+    def open_up(self, is_open: bool) -> None:
+        """Show the whole of it, or one line."""
+        self._line.setVisible(not is_open)
+        for part in (self._whole, self._foot):
+            part.setVisible(is_open)
+        state = "open" if is_open else "one line, press to open"
+        self.setAccessibleName(f"{self._word}: {self.finding.text}")
+        self.setAccessibleDescription(state)
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         self.pressed.emit()
@@ -109,9 +127,11 @@ class FindingsPanel(QWidget):
         self.rows = []
         for finding in findings or ():
             made = FindingRow(finding, self.fix.emit)
-            made.pressed.connect(lambda f=finding: self.go_to.emit(f.x_mm, f.y_mm))
+            made.pressed.connect(lambda made=made: self._pressed(made))
             self._rows.addWidget(made)
             self.rows.append(made)
+        if self.rows:
+            self.rows[0].open_up(True)
         if not self.rows:
             text = "Nothing found: ready to export." if findings is not None else "Open artwork to have it looked over."
             self._rows.addWidget(label(text, "quiet", wrap=True))
@@ -119,10 +139,18 @@ class FindingsPanel(QWidget):
         self.fit(self.window().height())
         self._tell()
 
+    def _pressed(self, pressed: FindingRow) -> None:
+        """Open one finding, close the others, and go to its place."""
+        for shown in self.rows:
+            shown.open_up(shown is pressed)
+        self.fit(self.window().height())
+        self.go_to.emit(pressed.finding.x_mm, pressed.finding.y_mm)
+
     def fit(self, window_height: int) -> None:
         """Take as much height as the list asks for and the window allows."""
         wanted = sum(row.heightForWidth(_ROW_WIDTH) for row in self.rows) + 44
         most = _MOST_HEIGHT + round(_OF_MORE * max(0, window_height - _SMALLEST_WINDOW))
+        most = min(most, round(_OF_LITTLE * window_height))
         self.setFixedHeight(min(max(wanted, _LEAST_HEIGHT), most))
 
     def show_current(self, is_current: bool) -> None:
@@ -133,6 +161,11 @@ class FindingsPanel(QWidget):
                 shown.fix_button.setEnabled(is_current)
         self._tell()
 
-    def _tell(self) -> None:
+    def show_stopped(self) -> None:
+        """The plan was stopped: these are of before the last change."""
+        self.show_current(False)
+        self._tell(", stopped")
+
+    def _tell(self, what: str = ", looking again …") -> None:
         count = f" · {len(self.rows)}" if self.rows else ""
-        self._head.setText(f"Findings{count}" + ("" if self._is_current else ", looking again …"))
+        self._head.setText(f"Findings{count}" + ("" if self._is_current else what))

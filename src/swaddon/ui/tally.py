@@ -1,10 +1,12 @@
 """The tally bar: the per-shirt numbers, always in sight. Pressing one opens its arithmetic."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QLayout, QPushButton, QVBoxLayout, QWidget
 
 from swaddon.session.tally import TallyLine
 from swaddon.ui import theme
+from swaddon.ui.flow import Flow
 from swaddon.ui.widgets import Popover, column, label
 
 
@@ -16,8 +18,9 @@ class TallyCell(QPushButton):
         self.setProperty("kind", "tally")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(8, 4, 8, 4)
+        layout.setContentsMargins(6, 3, 6, 3)
         layout.setSpacing(0)
+        layout.setSizeConstraint(QLayout.SizeConstraint.SetMinimumSize)
         self._title, self._value, self._delta = label("", "quiet"), label("–", "value"), label("", "delta")
         for item in (self._title, self._value, self._delta):
             item.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -36,6 +39,9 @@ class TallyCell(QPushButton):
         self.setAccessibleName(f"{line.title}: {line.value} {line.delta}")
         self.setToolTip("\n".join(line.arithmetic))
 
+    def show_current(self, is_current: bool) -> None:
+        self._value.setEnabled(is_current)
+
     @property
     def line(self) -> TallyLine | None:
         return self._line
@@ -53,19 +59,36 @@ class Tally(QWidget):
         super().__init__()
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._layout = QHBoxLayout(self)
+        self._layout = Flow(spacing=4, fills=True)
         self._layout.setContentsMargins(12, 2, 12, 2)
-        self._layout.setSpacing(4)
+        self.setLayout(self._layout)
         head = column(label("Per shirt", "head"), label("", "delta"))
         self._note = head.findChildren(type(label()))[1]
+        self._note.setMinimumWidth(76)
         self._layout.addWidget(head)
         self._empty = label("Numbers appear as soon as there is artwork.", "quiet")
         self._layout.addWidget(self._empty)
-        self._layout.addStretch(1)
-        self.setFixedHeight(74)
+        policy = self.sizePolicy()
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
         self.cells: dict[str, TallyCell] = {}
+        self._told = ""
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        self.setFixedHeight(max(70, self._layout.heightForWidth(self.width())))
+
+    def show_current(self, is_current: bool) -> None:
+        """Whether the numbers are those of the job as it is now; others look pale."""
+        self._note.setText(self._told if is_current else "counting …")
+        for cell in self.cells.values():
+            cell.show_current(is_current)
 
     def show_lines(self, lines: tuple[TallyLine, ...], note: str) -> None:
+        self._told = note
         self._note.setText(note)
         self._empty.setVisible(not lines)
         keys = [line.key for line in lines]
@@ -76,6 +99,8 @@ class Tally(QWidget):
                 cell.deleteLater()
             self.cells = {key: TallyCell() for key in keys}
             for index, cell in enumerate(self.cells.values()):
-                self._layout.insertWidget(2 + index, cell, 1)
+                self._layout.insert(1 + index, cell)
         for line in lines:
             self.cells[line.key].show_line(line)
+        self._layout.invalidate()
+        self._fit()

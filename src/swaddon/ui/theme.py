@@ -3,9 +3,12 @@
 Colour is judged on the proof table, so everything round it is neutral (cf. ISO 3664).
 """
 
+import tempfile
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib import resources
+from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
 from PySide6.QtGui import QAction, QFont, QFontDatabase, QIcon, QPainter, QPixmap
@@ -103,10 +106,14 @@ def apply(app: QApplication, name: str) -> None:
 def _check_file(scheme: Scheme) -> str:
     """A tick in the scheme's ground colour as a file, since style sheets take pictures from files only."""
     source = (resources.files("swaddon.ui") / "icons" / "check.svg").read_text(encoding="utf-8")
-    path = cache_folder() / f"tick-{scheme.name}.svg"
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_text(source.replace("currentColor", scheme.ground).replace('stroke-width="2"', 'stroke-width="3"'))
-    return path.as_posix()
+    drawn = source.replace("currentColor", scheme.ground).replace('stroke-width="2"', 'stroke-width="3"')
+    for folder in (cache_folder(), Path(tempfile.gettempdir())):
+        path = folder / f"swaddon-tick-{scheme.name}.svg"
+        with suppress(OSError):
+            folder.mkdir(parents=True, exist_ok=True)
+            path.write_text(drawn, encoding="utf-8")
+            return path.as_posix()
+    return ""
 
 
 @lru_cache(maxsize=256)
@@ -169,6 +176,7 @@ def _sheet(s: Scheme) -> str:
     QLabel[role="quiet"] {{ color: {s.quiet}; font-size: 12px; }}
     QLabel[role="effect"] {{ color: {s.quiet}; font-size: 12px; }}
     QLabel[role="value"] {{ font-size: 17px; font-weight: 600; }}
+    QLabel[role="value"]:disabled {{ color: {s.quiet}; }}
     QLabel[role="delta"] {{ font-family: "{CONDENSED}"; font-size: 12px; color: {s.quiet}; }}
     QLabel[role="caution"] {{ color: {s.quiet}; font-size: 11px; }}
     QPushButton, QToolButton {{
@@ -180,6 +188,7 @@ def _sheet(s: Scheme) -> str:
         {{ border: 1px solid {s.accent}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {s.quiet}; }}
     QPushButton[kind="primary"] {{ font-weight: 600; border: 1px solid {s.text}; }}
+    QPushButton[kind="primary"]:focus {{ border: 2px solid {s.accent}; }}
     QPushButton[kind="link"] {{
         background: transparent; border: 1px solid transparent; color: {s.quiet}; padding: 0 4px; min-height: 22px;
         text-decoration: underline; font-size: 12px;
@@ -188,7 +197,7 @@ def _sheet(s: Scheme) -> str:
     QPushButton[kind="plain"], QToolButton[kind="plain"] {{ background: transparent; border: 1px solid transparent; }}
     QPushButton[kind="plain"]:focus, QToolButton[kind="plain"]:focus {{ border: 1px solid {s.accent}; }}
     QPushButton[kind="rail"] {{ min-height: 62px; max-height: 62px; border: none; padding: 0; }}
-    QPushButton[kind="tally"] {{ min-height: 62px; background: transparent; border: 1px solid transparent; padding: 0; text-align: left; }}
+    QPushButton[kind="tally"] {{ min-height: 58px; background: transparent; border: 1px solid transparent; padding: 0; text-align: left; }}
     QPushButton[kind="tally"]:hover {{ background: {s.raised}; }}
     QPushButton[kind="tally"]:focus {{ border: 1px solid {s.accent}; }}
     QPushButton[kind="choice"] {{ padding: 0 6px; }}

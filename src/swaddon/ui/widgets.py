@@ -4,16 +4,18 @@ import math
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QPoint, QRectF, QSignalBlocker, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
     QButtonGroup,
+    QComboBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
     QLayout,
     QLineEdit,
+    QMenu,
     QPushButton,
     QScrollArea,
     QSizePolicy,
@@ -91,6 +93,26 @@ def scrolled(layout: QLayout) -> QScrollArea:
     return area
 
 
+def fill(menu: QMenu, entries: Sequence[tuple[str, Callable[[], object]]]) -> None:
+    """Put entries into a menu in place of those it had; an empty one is off."""
+    menu.clear()
+    for index, (title, run) in enumerate(entries, start=1):
+        mnemonic = f"&{index}  " if index < 10 else ""
+        menu.addAction(mnemonic + title.replace("&", "&&")).triggered.connect(lambda _=False, run=run: run())
+    menu.setEnabled(bool(entries))
+    menu.menuAction().setEnabled(bool(entries))
+
+
+def in_scroll_area(page: QWidget) -> QScrollArea:
+    """A page that scrolls where the window is lower than it needs."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setWidget(page)
+    return area
+
+
 def clear(layout: QLayout) -> None:
     """Take every widget out of a layout."""
     while layout.count():
@@ -136,7 +158,10 @@ class Choice(QWidget):
 
 
 class TextField(QLineEdit):
-    """A text that is read on Enter or on leaving; a refusal is told in place and keeps what was typed."""
+    """A text that is read on Enter or on leaving; a refusal is told in place and keeps what was typed.
+
+    While somebody types, nothing writes over it. The bench's own shortcuts work from it.
+    """
 
     entered = Signal(str)
 
@@ -145,14 +170,17 @@ class TextField(QLineEdit):
         self.setAccessibleName(name)
         self.setPlaceholderText(placeholder)
         self._shown = ""
+        self.is_typed = False
+        self.textEdited.connect(self._typed_in)
         self.editingFinished.connect(self._finish)
 
     def show_value(self, text: str) -> None:
         self._shown = text
-        if not self.hasFocus() or self.property("wrong") != "true":
-            with QSignalBlocker(self):
-                self.setText(text)
-            self.refuse("")
+        if self.is_typed or (self.hasFocus() and self.property("wrong") == "true"):
+            return
+        with QSignalBlocker(self):
+            self.setText(text)
+        self.refuse("")
 
     def feed(self, take: Callable[[str], None]) -> None:
         """Hand each text to ``take``; its ``ValueError`` is the reason to refuse the text in place."""
@@ -168,24 +196,63 @@ class TextField(QLineEdit):
 
     def refuse(self, why: str) -> None:
         """Mark the text as wrong and say why; an empty reason clears the mark."""
-        self.setProperty("wrong", "true" if why else "false")
+        wrong = "true" if why else "false"
         self.setToolTip(why)
-        self.style().unpolish(self)
-        self.style().polish(self)
+        if self.property("wrong") != wrong:
+            self.setProperty("wrong", wrong)
+            self.style().unpolish(self)
+            self.style().polish(self)
+
+    def commit(self) -> None:
+        """Read what was typed so far, as on leaving."""
+        if self.is_typed:
+            self._finish()
+
+    def revert(self) -> bool:
+        """Take back what was typed or refused; False when there was nothing."""
+        if not self.is_typed and self.property("wrong") != "true":
+            return False
+        self.is_typed = False
+        with QSignalBlocker(self):
+            self.setText(self._shown)
+        self.refuse("")
+        return True
+
+    def event(self, event: QEvent) -> bool:
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and event.modifiers() & Qt.KeyboardModifier.ControlModifier
+            and event.key() in _BENCH_KEYS
+        ):
+            event.ignore()
+            return False
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
-            self.setText(self._shown)
-            self.refuse("")
+            self.revert()
         super().keyPressEvent(event)
 
+    def _typed_in(self, _text: str) -> None:
+        self.is_typed = True
+
     def _finish(self) -> None:
+        self.is_typed = False
         if self.text() != self._shown:
             self.entered.emit(self.text())
 
 
+_BENCH_KEYS = (Qt.Key.Key_Z, Qt.Key.Key_Y, Qt.Key.Key_K)
+"""With Ctrl: undo, redo, yardstick and curtain, which a text field would keep to itself."""
+
+
 class Drag(QSlider):
-    """A horizontal slider over real numbers. ``moved`` while dragging, ``settled`` when the drag is over."""
+    """A horizontal slider over real numbers. ``moved`` while dragging, ``settled`` when the drag is over.
+
+    Each press of a key is a drag of its own. The wheel moves it only when it has the focus, so that scrolling past sets
+    nothing.
+    """
 
     moved = Signal(float)
     settled = Signal()
@@ -193,6 +260,7 @@ class Drag(QSlider):
     def __init__(self, name: str, least: float, most: float, step: float) -> None:
         super().__init__(Qt.Orientation.Horizontal)
         self.setAccessibleName(name)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._least, self._step = least, step
         self.setRange(0, round((most - least) / step))
         self.setPageStep(max(1, round((most - least) / step / 10)))
@@ -203,6 +271,32 @@ class Drag(QSlider):
         if not self.isSliderDown():
             with QSignalBlocker(self):
                 self.setValue(round((value - self._least) / self._step))
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if not self.hasFocus():
+            event.ignore()
+            return
+        super().wheelEvent(event)
+        self.settled.emit()
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        super().keyReleaseEvent(event)
+        if not event.isAutoRepeat():
+            self.settled.emit()
+
+
+class Choices(QComboBox):
+    """A list to choose from; the wheel chooses only when it has the focus."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()
 
 
 class SlideRow(QWidget):
@@ -305,8 +399,15 @@ class Popover(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 12, 16, 12)
         layout.addWidget(content)
-        self.setFixedWidth(width)
-        self.adjustSize()
+        margins = layout.contentsMargins()
+        inner = width - margins.left() - margins.right() - 2 * self.frameWidth()
+        content.setFixedWidth(inner)
+        content.ensurePolished()
+        for text in (content, *content.findChildren(QLabel)):
+            text.ensurePolished()
+        height = content.heightForWidth(inner) if content.hasHeightForWidth() else content.sizeHint().height()
+        content.setMinimumHeight(height)
+        self.setFixedSize(width, max(height, content.minimumSizeHint().height()) + margins.top() + margins.bottom() + 2)
         where = anchor.mapToGlobal(QPoint(0, anchor.height() + 4))
         screen = anchor.screen().availableGeometry()
         where.setX(min(where.x(), screen.right() - self.width() - 8))

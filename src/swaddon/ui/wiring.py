@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from swaddon.core.misregistration import Missed
+from swaddon.ui import helping
 from swaddon.ui.finder import CommandFinder
 from swaddon.ui.station_spec import StationContext
 
@@ -11,20 +12,22 @@ if TYPE_CHECKING:
     from swaddon.ui.bench import Bench
 
 
-def handlers(bench: "Bench") -> dict[str, Callable[[], None]]:
+def handlers(bench: "Bench") -> dict[str, Callable[[], object]]:
     """One handler per command of ``actions.COMMANDS``."""
-    return {
+    made: dict[str, Callable[[], object]] = {
         "new": bench.files.new,
         "open": bench.files.choose_job,
         "place": bench.files.choose_artwork,
         "paste": bench.files.paste,
         "save": bench.files.save,
         "save-as": bench.files.save_as,
-        "export": bench.files.choose_export,
+        "export": bench.files.exporting.choose,
+        "report": bench.files.exporting.choose_report,
+        "recovered": lambda: None if bench.files.recover() else bench.tell("There is no unsaved work of before."),
         "next-job": bench.files.next_job,
         "close-job": bench.files.close_job,
         "quit": lambda: bench.close() and None,
-        "undo": bench.session.undo,
+        "undo": lambda: None if bench.revert_typing() else bench.session.undo(),
         "redo": bench.session.redo,
         "region-next": lambda: bench.step_region(1),
         "region-previous": lambda: bench.step_region(-1),
@@ -48,8 +51,23 @@ def handlers(bench: "Bench") -> dict[str, Callable[[], None]]:
         "scheme": bench.change_scheme,
         "units": lambda: bench.set_inches(not bench.preferences.inches),
         "find": lambda: CommandFinder(bench.actions_.all(), bench).open(),
+        "stations": lambda: helping.show_stations(bench),
+        "shortcuts": lambda: helping.show_keys(bench),
+        "words": lambda: helping.show_words(bench),
         "about": bench.about,
     }
+    keeps_typing = {"undo", "redo", "paste", "find"}
+    return {key: run if key in keeps_typing else _committed(bench, run) for key, run in made.items()}
+
+
+def _committed(bench: "Bench", run: Callable[[], object]) -> Callable[[], None]:
+    """What was typed in a field counts before the command does."""
+
+    def go() -> None:
+        bench.commit_typing()
+        run()
+
+    return go
 
 
 def context(bench: "Bench") -> StationContext:

@@ -25,8 +25,10 @@ from swaddon.core.profile import (
     Supply,
     WhiteInk,
 )
+from swaddon.io.names import clean
 
 SCHEMA = "swaddon-profile/1"
+_LONGEST_NAME = 80
 _LARGEST_BYTES = 1_000_000
 
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -155,9 +157,14 @@ def load(name_or_file: str) -> PressProfile:
     if name_or_file in shipped_names():
         return shipped(name_or_file)
     path = Path(name_or_file)
-    if not path.is_file():
+    try:
+        is_file = bool(name_or_file) and path.is_file()
+    except (OSError, ValueError):
+        is_file = False
+    if not is_file:
         names = ", ".join(shipped_names())
-        raise PlanError(f"No press profile “{name_or_file}”: give one of {names}, or the path of a TOML file.")
+        what = clean(name_or_file if len(name_or_file) <= _LONGEST_NAME else name_or_file[:_LONGEST_NAME] + "…")
+        raise PlanError(f"No press profile “{what}”: give one of {names}, or the path of a TOML file.")
     try:
         if path.stat().st_size > _LARGEST_BYTES:
             raise PlanError(f"{path.name} is too large for a press profile (over 1 MB).")
@@ -165,6 +172,22 @@ def load(name_or_file: str) -> PressProfile:
     except (OSError, UnicodeDecodeError) as error:
         raise PlanError(f"The press profile {path.name} cannot be read: {reason(error)}.") from error
     return parse(text, path.name)
+
+
+def named(name: str) -> PressProfile:
+    """A profile that is known by its name alone, as jobs name theirs: a job never says which file on a disk to read.
+
+    Raises
+    ------
+    PlanError
+        When there is none of that name.
+    """
+    if name in shipped_names():
+        return shipped(name)
+    what = clean(name if len(name) <= _LONGEST_NAME else name[:_LONGEST_NAME] + "…")
+    raise PlanError(
+        f"The job asks for the press profile “{what}”, which this Swaddon does not have: give it with --profile."
+    )
 
 
 def reason(error: Exception) -> str:

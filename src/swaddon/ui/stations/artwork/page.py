@@ -11,6 +11,7 @@ from swaddon.io import print_areas
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.session.preferences import config_folder
+from swaddon.session.session import Edit
 from swaddon.ui import theme
 from swaddon.ui.area_table import AreaTable
 from swaddon.ui.station_spec import StationContext
@@ -124,11 +125,15 @@ class ArtworkPage(QWidget):
                 self._context.show_page(page)
 
     def _crop(self) -> None:
-        edit = model.crop_edit(self._job)
-        if edit is None:
-            self._context.tell("There is nothing to crop away: the content reaches every edge.")
-        else:
-            self._context.apply(edit)
+        job = self._job
+
+        def found(edit: Edit | None) -> None:
+            if edit is None:
+                self._context.tell("There is nothing to crop away: the content reaches every edge.")
+            elif self._job.file is job.file:
+                self._context.apply(edit)
+
+        self._context.in_background(lambda: model.crop_edit(job), found)
 
     def _fill_menu(self) -> None:
         self._menu.clear()

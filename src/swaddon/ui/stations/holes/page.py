@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from swaddon.core.placement import Point
 from swaddon.core.plan.stages import Plan
@@ -12,7 +12,7 @@ from swaddon.session.job import Job
 from swaddon.session.selection import Outline, Selection, changed, larger_than, mm_per_px, outlines
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.holes import model
-from swaddon.ui.widgets import Choice, Field, SlideRow, Swatch, TextField, button, column, label, row, scrolled
+from swaddon.ui.widgets import Choice, Choices, Field, SlideRow, Swatch, TextField, button, column, label, row, scrolled
 
 _WHY_KIND = (
     "Holes make big solids soft, breathable and less prone to crack, and save ink; small text and thin lines stay "
@@ -79,7 +79,7 @@ class HolesPage(QWidget):
         self.share = self._slide("Ink left", (0.05, 1.0, 0.01), "%", "share", 100)
         self.tone = self._slide("Tone before", (0.3, 1.0, 0.01), "%", "tone", 100)
         self.width = self._slide("Tile width", (1, 60, 0.5), "mm", "tile_mm")
-        self.tile = QComboBox()
+        self.tile = Choices()
         self.tile.setAccessibleName("Pattern tile")
         self.tile.activated.connect(self._choose_tile)
         self.add_tile = button("Add …", tip="A black-on-white PNG of your own; black is cut out")

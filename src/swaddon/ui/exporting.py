@@ -1,0 +1,110 @@
+"""Exporting from the bench: where to, what lies there already, and being stopped."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Literal
+
+from PySide6.QtWidgets import QFileDialog, QMessageBox
+
+from swaddon.core.plan.stages import Plan
+from swaddon.session.desk import Desk
+from swaddon.session.session import Session
+
+if TYPE_CHECKING:
+    from swaddon.ui.bench import Bench
+
+Answer = Literal["overwrite", "elsewhere", "cancel"]
+
+
+class Exporting:
+    """Writes the separations of the job on the bench, in the background."""
+
+    def __init__(self, window: "Bench", session: Session, desk: Desk) -> None:
+        self._window, self._session, self._desk = window, session, desk
+        self._own: set[tuple[int, Path]] = set()
+        self.ask_over: Callable[[Path, str], Answer] = self._ask_over
+
+    def choose(self) -> None:
+        name = QFileDialog.getExistingDirectory(self._window, "Export separations to a folder")
+        if name:
+            self.to(Path(name))
+
+    def to(self, folder: Path) -> None:
+        """Export the plan of the job as it is now; ask before another export is overwritten."""
+        plan = self._desk.plan
+        if self._desk.is_stopped:
+            self._window.tell("The plan was stopped before it was done: press Go on, then export.")
+            return
+        if plan is None or not self._desk.is_current:
+            self._window.tell("The plan is still being computed: export again in a moment.")
+            return
+        from swaddon.io.export import exported_before
+
+        held = None if (self._session.uid, folder) in self._own else exported_before(folder)
+        answer = "overwrite" if held is None else self.ask_over(folder, held)
+        if answer == "elsewhere":
+            self.choose()
+        if answer == "overwrite":
+            self._write(plan, folder)
+
+    def _write(self, plan: Plan, folder: Path) -> None:
+        from swaddon.io.export import export_plan
+
+        uid = self._session.uid
+
+        def progress(title: str, share: float) -> None:
+            self._desk.check_files()
+            self._desk.on_progress_later(title, share)
+
+        def stopped() -> None:
+            self._desk.on_progress("", 1.0)
+            self._window.tell(f"The export to {folder} was not finished: nothing was written there.")
+
+        def exported(files: list[Path]) -> None:
+            self._own.add((uid, folder))
+            self._desk.on_progress("", 1.0)
+            self._window.tell(f"Exported {len(files)} files to {folder}.")
+
+        self._window.tell("")
+        self._window.show_busy()
+        self._desk.in_background(lambda: export_plan(plan, folder, progress=progress), exported, stopped)
+
+    def _ask_over(self, folder: Path, held: str) -> Answer:
+        box = QMessageBox(self._window)
+        box.setWindowTitle("Export")
+        box.setText(f"“{folder.name}” already holds an export: {held}.")
+        box.setInformativeText("Exporting here takes its place.")
+        over = box.addButton("Take its place", QMessageBox.ButtonRole.DestructiveRole)
+        other = box.addButton("Choose another folder", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(other)
+        box.exec()
+        if box.clickedButton() is over:
+            return "overwrite"
+        return "elsewhere" if box.clickedButton() is other else "cancel"
+
+    # the report page
+
+    def choose_report(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self._window, "Report for the customer", self._session.job.name + ".html", "Web page (*.html)"
+        )
+        if name:
+            self.report_to(Path(name))
+
+    def report_to(self, path: Path) -> None:
+        """Write the page about this plan, whole in one file."""
+        plan = self._desk.plan
+        if plan is None or not self._desk.is_current:
+            self._window.tell("The plan is still being computed: ask for the report again in a moment.")
+            return
+        from swaddon.core.plan.engine import Cache, Run
+        from swaddon.session.report_page import write_report_page
+
+        target = path if path.suffix.lower() in (".html", ".htm") else path.with_name(path.name + ".html")
+        self._window.tell("")
+        self._window.show_busy()
+        self._desk.in_background(
+            lambda: write_report_page(plan, target, Run(Cache())),
+            lambda _none: self._window.tell(f"Report written to {target}."),
+        )
