@@ -305,17 +305,19 @@ def test_without_an_edge_of_white_under_colour_no_choke_is_recommended(heron, se
     assert heron.desk.plan.choke.recommended_mm > 0
 
 
-def test_a_taller_window_shows_more_findings(heron, settle):
+def test_findings_are_one_line_each_with_the_worst_open_and_pressing_opens_another(heron, settle, qtbot):
     heron.files.open_demo("lantern")
     settle()
-    heron.resize(1280, 800)
-    low = heron.findings.height()
-    heron.resize(1920, 1080)
-    assert heron.findings.height() > low
-    area = heron.findings._area
-    assert area.widget().height() <= area.viewport().height()
-    heron.resize(1280, 800)
-    assert heron.findings.height() == low
+    rows = heron.findings.rows
+    assert len(rows) > 2
+    assert [row.is_open for row in rows] == [True] + [False] * (len(rows) - 1)
+    one_line = rows[1].height()
+    assert one_line < 40
+    qtbot.mouseClick(rows[1], Qt.MouseButton.LeftButton)
+    assert [row.is_open for row in rows[:3]] == [False, True, False]
+    assert rows[1].finding.text in rows[1]._whole.text()
+    heron.resize(960, 540)
+    assert heron.findings.height() < 0.25 * 540
 
 
 def test_what_is_set_by_hand_is_told_in_short_and_fits_beside_the_hits(heron, page, settle):

@@ -305,7 +305,8 @@ class Desk:
         def picture(view: View, of: PlanRequest, plan: Plan | None) -> Frame:
             return self._previewer.frame(view, looking.way, looking.fabric, of, plan, run, looking.missed)
 
-        if looking.way == "cloth" and request.plan is None and not self._has_shown(request.request):
+        was_shown = self._has_shown(request.request)
+        if looking.way == "cloth" and request.plan is None and not was_shown:
             early = self._previewer.first(looking.view, looking.fabric, request.request)
             self._post(lambda: self.on_frame(early, None) if is_wanted() else None)
         frame, other, pinned = picture(looking.view, request.request, request.plan), None, request.yardstick

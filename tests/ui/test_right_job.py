@@ -1,0 +1,504 @@
+"""What is begun for a job lands in that job, and what is typed, stopped, copied or exported is never lost."""
+
+import json
+import os
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from PySide6.QtCore import QLockFile, QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QWheelEvent
+from PySide6.QtWidgets import QApplication
+from tests.conftest import badge
+
+from swaddon.core.plan.settings import WhiteSettings
+from swaddon.session import edits, storage
+from swaddon.session.preferences import recovery_folder
+from swaddon.ui.recovery import Copies
+from swaddon.ui.widgets import Popover, TextField, label
+
+
+def picture(path: Path, size: int = 120) -> Path:
+    Image.fromarray(badge(size)).save(path)
+    return path
+
+
+def held_back(bench) -> list:
+    """Keep what file work posts until it is let go."""
+    waiting: list = []
+    bench.desk._post, bench.held = waiting.append, bench.desk._post
+    return waiting
+
+
+def let_go(bench, waiting: list) -> None:
+    bench.desk.wait_for_files()
+    bench.desk._post = bench.held
+    for call in waiting:
+        call()
+
+
+# a plan belongs to its job
+
+
+def test_after_another_job_opens_no_number_of_the_former_is_shown(heron, settle):
+    assert heron.desk.plan is not None
+    heron.files.ask_unsaved = lambda: "discard"
+    waiting = held_back(heron)
+    heron.files.open_demo("lantern")
+    let_go(heron, waiting)
+    assert heron.session.job.name.startswith("Lantern")
+    assert heron.desk.plan is None
+    assert not heron.desk.is_current
+    assert not heron.tally.cells
+    assert not heron.findings.rows
+    settle()
+    assert heron.desk.plan.request.artwork is heron.session.job.file.artwork
+
+
+def test_new_artwork_shows_no_number_of_the_old(heron, settle, tmp_path):
+    heron.files.load_artwork(picture(tmp_path / "new.png"))
+    settle()
+    assert heron.desk.plan.request.artwork.file_name == "new.png"
+    waiting = held_back(heron)
+    heron.files.load_artwork(picture(tmp_path / "other.png", 90))
+    let_go(heron, waiting)
+    assert heron.desk.plan is None or heron.desk.plan.request.artwork.file_name == "other.png"
+
+
+def test_a_fix_changes_what_it_must_and_keeps_what_was_set_since(heron, settle):
+    heron.apply(edits.set_white("Choke", choke_mm=0.0))
+    settle()
+    finding = next(f for f in heron.desk.plan.findings if f.code == "choke-zero")
+    heron.apply(edits.set_quantity(500))
+    heron.apply(edits.set_drop(40))
+    heron.findings.fix.emit(finding)
+    settings = heron.session.job.settings
+    assert (settings.quantity, settings.drop_mm) == (500, 40)
+    assert settings.white.choke_mm > 0
+
+
+# what loads lands on the job that asked
+
+
+def test_edits_made_while_a_job_loads_stay_and_the_job_opens_beside(heron, settle):
+    waiting = held_back(heron)
+    heron.files.ask_unsaved = lambda: pytest.fail("nothing was unsaved when it was asked for")
+    heron.files.open_demo("kettle")
+    heron.apply(edits.set_width(111))
+    let_go(heron, waiting)
+    settle()
+    assert len(heron.files.tray) == 2
+    assert heron.session.job.name.startswith("Kettle")
+    assert "stays open" in heron.problem.text()
+    heron.files.tray.switch(0)
+    assert heron.session.job.settings.width_mm == 111
+    assert heron.session.undo_label == "Change print width"
+
+
+def test_artwork_that_was_asked_for_lands_in_its_job_even_when_that_lies_aside(bench, settle, tmp_path):
+    bench.files.drop_all([picture(tmp_path / "one.png"), picture(tmp_path / "two.png")])
+    settle()
+    waiting = held_back(bench)
+    bench.files.load_artwork(picture(tmp_path / "three.png"))
+    bench.files.next_job()
+    let_go(bench, waiting)
+    assert "two" in bench.session.job.name or "one" in bench.session.job.name
+    assert bench.session.job.file.artwork.file_name != "three.png"
+    bench.files.next_job()
+    assert bench.session.job.file.artwork.file_name == "three.png"
+    assert bench.session.undo_label == "Place three.png"
+
+
+def test_artwork_for_a_closed_job_is_refused_with_the_reason(bench, settle, tmp_path):
+    bench.files.drop_all([picture(tmp_path / "one.png"), picture(tmp_path / "two.png")])
+    settle()
+    bench.files.ask_unsaved = lambda: "discard"
+    waiting = held_back(bench)
+    bench.files.load_artwork(picture(tmp_path / "three.png"))
+    bench.files.close_job()
+    let_go(bench, waiting)
+    assert "no longer open" in bench.problem.text()
+    assert "three" not in bench.session.job.file.artwork.file_name
+
+
+def test_the_same_file_is_opened_once_and_a_newer_one_is_not_overwritten_unasked(heron, settle, tmp_path):
+    path = tmp_path / "job.swaddon"
+    assert heron.files.save_to(path)
+    heron.files.open_job(path)
+    settle()
+    assert len(heron.files.tray) == 1
+    assert "open already" in heron.problem.text()
+    other = replace(heron.session.job, name="From another window")
+    storage.save_job(path, other)
+    os.utime(path, ns=(1, 1))
+    heron.apply(edits.set_width(100))
+    asked = []
+    heron.files.ask_newer = lambda file: asked.append(file) or "cancel"
+    assert not heron.files.save()
+    assert asked == [path]
+    assert storage.open_job(path).name == "From another window"
+    heron.files.ask_newer = lambda _file: "overwrite"
+    assert heron.files.save()
+    assert storage.open_job(path).settings.width_mm == 100
+
+
+# typing
+
+
+def test_a_field_being_typed_in_is_left_alone_when_a_plan_arrives(heron, settle, qtbot):
+    field = heron.pages["order"].quantity
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "42")
+    heron.apply(edits.set_white("Choke", choke_mm=0.3))
+    settle()
+    assert field.text() == "42"
+    heron.files.save_to(Path(os.environ["SWADDON_CONFIG"]) / "typed.swaddon")
+    qtbot.keyClick(field, Qt.Key.Key_Tab)
+    assert heron.session.job.settings.quantity == 42
+
+
+def test_save_commits_what_was_typed(heron, qtbot, tmp_path):
+    path = tmp_path / "job.swaddon"
+    heron.files.save_to(path)
+    field = heron.pages["order"].quantity
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "77")
+    heron.actions_.by_key["save"].trigger()
+    assert storage.open_job(path).settings.quantity == 77
+
+
+def test_a_refused_text_does_not_move_to_the_next_job(bench, settle, qtbot, tmp_path):
+    bench.files.drop_all([picture(tmp_path / "one.png"), picture(tmp_path / "two.png")])
+    settle()
+    field = bench.pages["order"].quantity
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "many")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert field.property("wrong") == "true"
+    bench.files.next_job()
+    assert field.text() == str(bench.session.job.settings.quantity)
+    assert field.property("wrong") != "true"
+
+
+def test_undo_redo_and_curtain_work_from_a_field_and_settled_values_are_steps(heron, settle, qtbot):
+    field = heron.pages["order"].quantity
+    field.setFocus()
+    for value in ("10", "20", "30"):
+        field.selectAll()
+        qtbot.keyClicks(field, value)
+        qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert heron.session.job.settings.quantity == 30
+    field.selectAll()
+    qtbot.keyClicks(field, "99")
+    qtbot.keyClick(field, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert field.text() == "30", "what is being typed goes first"
+    for wanted in (20, 10):
+        qtbot.keyClick(field, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        assert heron.session.job.settings.quantity == wanted
+    settle()
+    qtbot.keyClick(field, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
+    assert heron.desk.yardstick is not None
+    qtbot.keyClick(field, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+    assert heron.actions_.by_key["curtain"].isChecked()
+
+
+def test_the_wheel_over_a_slider_sets_nothing_without_the_focus(heron, qtbot):
+    heron.go_to_station("white")
+    slider = heron.pages["white"].choke.row.slider
+    heron.table.setFocus()
+    before = heron.session.job
+    wheel = QWheelEvent(
+        QPointF(5, 5), slider.mapToGlobal(QPointF(5, 5)), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(slider, wheel)
+    assert heron.session.job is before
+    slider.setFocus()
+    QApplication.sendEvent(slider, wheel)
+    assert heron.session.job is not before
+
+
+# recovery
+
+
+def left_by_a_crash(bench) -> None:
+    """As if the program had died: the copies stay, the lock is nobody's."""
+    copies = bench.files.copies
+    copies._lock.unlock()
+    copies._lock = None
+    bench.files.copies = Copies()
+
+
+def keep_now(bench, settle) -> None:
+    bench.files.autosave()
+    settle()
+
+
+def test_a_crash_is_recovered_from_a_list_with_the_jobs_path_and_survives_a_second(heron, settle, qtbot, tmp_path):
+    path = tmp_path / "order.swaddon"
+    heron.files.save_to(path)
+    heron.apply(edits.set_width(123))
+    keep_now(heron, settle)
+    left_by_a_crash(heron)
+    heron.files.ask_unsaved = lambda: "discard"
+    heron.files.new()
+    for _ in range(2):
+        assert heron.files.recover()
+        dialog = heron.files.recovery_list
+        assert "order.swaddon" in dialog.list.item(0).text()
+        qtbot.mouseClick(dialog.open_them, Qt.MouseButton.LeftButton)
+        settle()
+        assert heron.session.job.settings.width_mm == 123
+        assert heron.session.path == path
+        assert heron.session.is_changed
+        assert not heron.files.recover(), "it is a job of this program now"
+        left_by_a_crash(heron)
+        heron.files.close_job()
+    assert heron.files.copies.left()
+
+
+def test_one_damaged_copy_blocks_no_good_one(heron, settle, qtbot):
+    heron.apply(edits.set_width(123))
+    keep_now(heron, settle)
+    (heron.files.copies._home / "999.swaddon").write_bytes(b"rubbish")
+    left_by_a_crash(heron)
+    assert heron.files.recover()
+    assert heron.files.recovery_list.list.count() == 2
+    qtbot.mouseClick(heron.files.recovery_list.open_them, Qt.MouseButton.LeftButton)
+    settle()
+    assert heron.session.job.settings.width_mm == 123
+    assert "cannot be brought back" in heron.problem.text()
+
+
+def test_a_running_program_keeps_its_copies_to_itself(heron, settle):
+    heron.apply(edits.set_width(123))
+    keep_now(heron, settle)
+    second = Copies()
+    assert second.left() == []
+    second.close()
+    assert list(heron.files.copies._home.glob("*.swaddon"))
+
+
+def test_copies_go_when_the_job_is_saved_or_discarded(heron, settle, tmp_path):
+    heron.apply(edits.set_width(123))
+    keep_now(heron, settle)
+    home = heron.files.copies._home
+    assert len(list(home.glob("*.swaddon"))) == 1
+    heron.files.save_to(tmp_path / "a.swaddon")
+    assert not list(home.glob("*.swaddon"))
+    heron.apply(edits.set_width(124))
+    keep_now(heron, settle)
+    heron.files.ask_unsaved = lambda: "discard"
+    heron.files.close_job()
+    assert not list(home.glob("*.swaddon"))
+
+
+def test_a_failed_copy_is_told_once_and_tried_again(heron, settle, monkeypatch):
+    heron.apply(edits.set_width(123))
+    real = storage.save_job
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(storage, "save_job", full)
+    keep_now(heron, settle)
+    assert "cannot be kept" in heron.problem.text()
+    heron.tell("")
+    keep_now(heron, settle)
+    assert heron.problem.text() == ""
+    monkeypatch.setattr(storage, "save_job", real)
+    keep_now(heron, settle)
+    assert list(heron.files.copies._home.glob("*.swaddon"))
+
+
+def test_what_is_left_alone_in_the_list_is_offered_again(heron, settle, qtbot):
+    heron.apply(edits.set_width(123))
+    keep_now(heron, settle)
+    left_by_a_crash(heron)
+    assert heron.files.recover()
+    qtbot.mouseClick(heron.files.recovery_list.later, Qt.MouseButton.LeftButton)
+    assert heron.files.recover()
+    qtbot.mouseClick(heron.files.recovery_list.discard, Qt.MouseButton.LeftButton)
+    assert not heron.files.recover()
+    assert not [home for home in recovery_folder().iterdir() if list(home.glob("*.swaddon"))]
+    assert QLockFile is not None
+
+
+# stop, export
+
+
+def test_stop_says_so_and_offers_to_go_on(heron, settle, qtbot):
+    heron.apply(edits.set_white("Choke", choke_mm=0.31))
+    heron.desk.cancel()
+    assert heron.desk.is_stopped
+    assert heron.progress.isVisible()
+    assert "Stopped" in heron.progress._text.text()
+    assert "stopped" in heron.findings._head.text()
+    heron.files.exporting.to(Path("nowhere"))
+    assert "Go on" in heron.problem.text()
+    qtbot.mouseClick(heron.progress.go_on, Qt.MouseButton.LeftButton)
+    settle()
+    assert heron.desk.is_current
+    assert not heron.progress.isVisible()
+    assert heron.desk.plan.request.settings.white.choke_mm == 0.31
+
+
+def test_stop_during_an_export_leaves_nothing(heron, settle, tmp_path, monkeypatch):
+    from swaddon.io import export
+
+    real = export.write_png
+
+    def slow(path, *rest):
+        heron.desk._stops_files.set()
+        real(path, *rest)
+
+    monkeypatch.setattr(export, "write_png", slow)
+    heron.files.exporting.to(tmp_path / "out")
+    settle()
+    assert "nothing was written" in heron.problem.text()
+    assert not (tmp_path / "out").exists()
+
+
+def test_another_export_is_not_overwritten_unasked_and_leaves_no_stray_file(heron, settle, tmp_path):
+    out = tmp_path / "out"
+    out.mkdir()
+    (out / "highlight.png").write_bytes(b"old")
+    (out / "plan.json").write_text(
+        json.dumps({"artwork": {"file": "x.png"}, "garment": {"rgb": "#000000"}, "process": "film"})
+    )
+    (out / "notes.txt").write_text("mine")
+    asked = []
+    heron.files.exporting.ask_over = lambda folder, held: asked.append(held) or "cancel"
+    heron.files.exporting.to(out)
+    settle()
+    assert asked == ["x.png on #000000, film"]
+    assert (out / "highlight.png").read_bytes() == b"old"
+    heron.files.exporting.ask_over = lambda *_: "overwrite"
+    heron.files.exporting.to(out)
+    settle()
+    assert not (out / "highlight.png").exists()
+    assert (out / "notes.txt").read_text() == "mine"
+    heron.files.exporting.ask_over = lambda *_: pytest.fail("its own export may be written again")
+    heron.files.exporting.to(out)
+    settle()
+    assert np.asarray(Image.open(out / "white.png")).shape == heron.desk.plan.white_plane.shape
+
+
+# in the hand
+
+
+@pytest.mark.parametrize("size", [(960, 540), (1024, 768), (1280, 800)])
+def test_everything_stays_within_the_window(heron, settle, qtbot, size):
+    heron.resize(*size)
+    settle()
+    assert (heron.width(), heron.height()) == size
+    for station in ("order", "artwork", "knockout", "holes", "white", "inks", "cost"):
+        heron.go_to_station(station)
+        settle()
+        for part in (heron.tally, heron.sheet, heron.findings, heron.rail, heron.job_bar):
+            corner = part.mapTo(heron, QPoint(part.width(), part.height()))
+            assert corner.x() <= size[0], (station, part)
+            assert corner.y() <= size[1], (station, part)
+        assert heron.table.width() > 300
+    for cell in heron.tally.cells.values():
+        assert cell.mapTo(heron, QPoint(cell.width(), cell.height())).x() <= size[0]
+        assert cell.width() >= cell.minimumSizeHint().width() - 2
+
+
+def test_what_is_of_no_use_on_an_empty_bench_is_off(bench, settle):
+    off = {key for key, action in bench.actions_.by_key.items() if not action.isEnabled()}
+    assert {"save", "save-as", "export", "report", "pin", "fit", "core-sample", "undo", "redo", "close-job"} <= off
+    assert "place" not in off
+    bench.files.open_demo("heron")
+    settle()
+    assert bench.actions_.by_key["export"].isEnabled()
+
+
+def test_menus_have_mnemonics_and_no_two_alike(heron):
+    for menu in heron.actions_.menus.values():
+        letters = [
+            text[text.index("&") + 1].lower() for a in menu.actions() if "&" in (text := a.text()) and a.isVisible()
+        ]
+        assert len(letters) == len(set(letters)), menu.title()
+    titles = [menu.title() for menu in heron.actions_.menus.values()]
+    assert all("&" in title for title in titles)
+
+
+def test_a_link_that_is_dropped_is_told_why_not(heron):
+    mime = QMimeData()
+    mime.setUrls([QUrl("https://example.org/crest.png")])
+    drop = QDropEvent(
+        QPointF(5, 5), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    heron.dropEvent(drop)
+    assert "is a link" in heron.problem.text()
+
+
+def test_the_yardstick_belongs_to_its_job(bench, settle, tmp_path):
+    bench.files.drop_all([picture(tmp_path / "one.png"), picture(tmp_path / "two.png")])
+    settle()
+    bench.pin()
+    pinned = bench.desk.yardstick
+    assert pinned is not None
+    bench.files.next_job()
+    settle()
+    assert bench.desk.yardstick is None
+    bench.files.next_job()
+    settle()
+    assert bench.desk.yardstick is pinned
+
+
+def test_the_first_picture_is_the_artwork_on_its_garment(bench, qtbot, tmp_path):
+    frames = []
+    show = bench.desk.on_frame
+    bench.desk.on_frame = lambda frame, other: (frames.append(frame), show(frame, other))
+    Image.fromarray(badge(400)).save(tmp_path / "big.png")
+    bench.files.load_artwork(tmp_path / "big.png")
+    qtbot.waitUntil(lambda: bool(frames), timeout=20000)
+    first = frames[0]
+    assert not first.is_final
+    red = (first.image.astype(int) - (200, 30, 40)).__abs__().max(axis=2) < 12
+    assert red.mean() > 0.05
+
+
+def test_a_long_why_is_shown_whole(heron, qtbot):
+    text = "Words that go on. " * 40
+    popover = Popover(heron.rail, label(text, wrap=True))
+    shown = popover.findChild(type(label()))
+    assert shown.height() >= shown.heightForWidth(shown.width())
+    assert popover.height() >= shown.height() + 20
+    popover.close()
+
+
+def test_recent_jobs_open_jobs_help_and_report_are_in_the_menus(heron, settle, tmp_path):
+    heron.files.save_to(tmp_path / "kept.swaddon")
+    heron.files.show_menus(heron.actions_)
+    assert any("kept.swaddon" in action.text() for action in heron.actions_.recent.actions())
+    assert len(heron.actions_.open_jobs.actions()) == 1
+    for key in ("stations", "shortcuts", "words"):
+        heron.actions_.by_key[key].trigger()
+    heron.files.exporting.report_to(tmp_path / "page")
+    settle()
+    assert (tmp_path / "page.html").read_text().startswith("<!doctype html>")
+
+
+def test_footprint_tells_white_ink_and_both_apart():
+    from swaddon.session.pictures import FOOTPRINT_RGB, footprint
+
+    ink, white = np.array([[0, 200, 0, 90]], np.uint8), np.array([[0, 0, 255, 9]], np.uint8)
+    assert [tuple(rgb) for rgb in footprint(ink, white)[0].tolist()] == [
+        FOOTPRINT_RGB[key] for key in ("nothing", "ink", "white", "both")
+    ]
+
+
+def test_a_plan_of_white_only_is_no_field_of_the_next(heron, settle):
+    heron.apply(edits.set_white("White", **{"mode": "only"}))
+    settle()
+    assert isinstance(heron.pages["order"].name, TextField)
+    assert heron.desk.plan.request.settings.white == replace(heron.session.job.settings.white)
+    assert WhiteSettings("only").mode == "only"
