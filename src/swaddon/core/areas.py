@@ -210,8 +210,12 @@ def _root(parents: Labels, number: int) -> int:
 
 
 def renumbered(labels: Labels) -> Labels:
-    """Labels 1, 2, 3 … without gaps."""
-    used = np.flatnonzero(label_counts(labels))
-    turned = np.zeros(max(int(labels.max()), 0) + 1, np.int32)
-    turned[used] = np.arange(1, used.size + 1)
+    """Labels 1, 2, 3 … without gaps, in the order in which they come row by row, however they were found."""
+    flat = labels.ravel()
+    first = np.full(max(int(labels.max()), 0) + 1, flat.size, np.int64)
+    chosen = np.flatnonzero(flat > 0)[::-1]
+    first[flat[chosen]] = chosen
+    used = np.flatnonzero(first < flat.size)
+    turned = np.zeros(first.size, np.int32)
+    turned[used[np.argsort(first[used])]] = np.arange(1, used.size + 1)
     return relabelled(labels, turned)

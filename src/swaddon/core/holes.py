@@ -5,8 +5,7 @@ class; the class decides the screen and how much more ink the left parts get, so
 length on this garment comes as near as it can to the colour without holes.
 """
 
-from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -54,10 +53,14 @@ class Zones:
     sources: tuple[int, ...]
 
 
-def structure(settings: HoleSettings) -> Hashable:
-    """What decides where holes are, without how they look: equal structures have equal zones."""
-    rules = tuple((rule.points, rule.colour, rule.screen is not None) for rule in settings.rules)
-    return settings.default is not None, rules, settings.fine_mm
+def structure(settings: HoleSettings) -> HoleSettings:
+    """Where holes are, without how they look: every screen is the same one. Equal structures have equal zones."""
+
+    def some(screen: Screen | None) -> Screen | None:
+        return None if screen is None else Screen()
+
+    rules = tuple(replace(rule, screen=some(rule.screen)) for rule in settings.rules)
+    return HoleSettings(some(settings.default), rules, settings.fine_mm)
 
 
 def screen_for(settings: HoleSettings, source: int) -> Screen | None:

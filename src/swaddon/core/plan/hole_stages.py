@@ -35,7 +35,7 @@ def artwork_regions(artwork: Artwork, run: Run) -> RegionMap:
 
 
 def _regions(request: PlanRequest, _done: Mapping[str, Any], run: Run) -> RegionMap | None:
-    return artwork_regions(request.artwork, run) if needs_regions(request.settings) else None
+    return artwork_regions(request.artwork, run) if request.hole_structure.cuts else None
 
 
 def _classes(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Zones | None:
@@ -45,7 +45,7 @@ def _classes(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Zones 
         return None
     settings = request.settings
     px_per_mm = request.artwork.ppi_at(settings.width_mm, settings.placement) / MM_PER_INCH
-    return holes.zones(found, settings.holes, settings.placement, request.grid_size, px_per_mm)
+    return holes.zones(found, request.hole_structure, settings.placement, request.grid_size, px_per_mm)
 
 
 def _zones(_request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Zones | None:
@@ -110,12 +110,12 @@ def _give_back_reads(request: PlanRequest) -> tuple[str, ...]:
 
 
 def _region_reads(request: PlanRequest) -> tuple[str, ...]:
-    return ("settings.holes", "artwork") if needs_regions(request.settings) else ("settings.holes",)
+    return ("hole_structure", "artwork") if needs_regions(request.settings) else ("hole_structure",)
 
 
 HOLE_STAGES = (
     Stage("regions", 1, (), _region_reads, _regions, "Finding regions"),
-    Stage("classes", 1, ("regions",), ("settings.holes", *PLACED), _classes, "Laying out holes"),
+    Stage("classes", 1, ("regions",), ("hole_structure", *PLACED), _classes, "Laying out holes"),
     Stage("zones", 1, ("classes", "fades"), (), _zones),
     Stage("cut", 1, ("fades", "zones"), _screens_read, _cut, "Cutting holes"),
     Stage("give back", 1, ("zones",), _give_back_reads, _give_back),

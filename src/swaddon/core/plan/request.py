@@ -5,9 +5,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from swaddon.core.holes import structure
 from swaddon.core.placement import Point
 from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.plan.settings import HoleSettings, PlanSettings
 from swaddon.core.profile import PressProfile, Separation
 from swaddon.core.screen import Tiles
 from swaddon.core.separation import Table
@@ -48,6 +49,11 @@ class PlanRequest:
     def table(self) -> Table:
         """The profile's inverse separation."""
         return self.solve_table(self.profile.separation)
+
+    @property
+    def hole_structure(self) -> HoleSettings:
+        """Where holes are to be, whatever they look like."""
+        return structure(self.settings.holes)
 
     @property
     def height_mm(self) -> float:
