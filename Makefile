@@ -6,7 +6,7 @@ RUN_STAMP := $(VENV)/.run-ready
 TEST_STAMP := $(VENV)/.test-ready
 JOB ?=
 
-.PHONY: run test check shots bench clean
+.PHONY: run test check soak foreign shots bench clean
 
 run: $(RUN_STAMP)
 	@$(BIN)/swaddon bench $(JOB)
@@ -14,7 +14,17 @@ run: $(RUN_STAMP)
 test: $(TEST_STAMP)
 	@sh tools/check
 
-check: test
+# the fast form: lint, types, contracts and the quick tests, in under two minutes
+check: $(TEST_STAMP)
+	@sh tools/check -m "not slow"
+
+# the long form: many seeds of warm against fresh, thousands of actions on the bench, a foreign picture set
+soak: $(TEST_STAMP)
+	@SWADDON_SOAK=20 $(BIN)/python -m pytest -n 2 -s tests/core/test_declared.py tests/ui/test_rough_hands.py
+	@$(BIN)/python tools/foreign --most 60
+
+foreign: $(TEST_STAMP)
+	@$(BIN)/python tools/foreign
 
 shots: $(TEST_STAMP)
 	@$(BIN)/python tools/shots.py

@@ -26,6 +26,16 @@ settings.load_profile("swaddon")
 
 MakePlan = Callable[..., Plan]
 
+_SLOW = ("ui/", "acceptance/", "session/test_long", "core/test_declared", "core/test_register", "io/test_hostile")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Tests that take long by their nature are left out of the fast form."""
+    for item in items:
+        place = item.path.relative_to(Path(__file__).parent).as_posix()
+        if place.startswith(_SLOW):
+            item.add_marker("slow")
+
 
 @pytest.fixture(autouse=True)
 def _own_configuration(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -45,7 +45,10 @@ def money_text(value: Decimal, decimals: int | None = None) -> str:
     >>> money_text(Decimal("0.0041")), money_text(Decimal("12.3456"))
     ('0.0041', '12.35')
     """
-    return f"{rounded(value, places(value) if decimals is None else decimals):f}"
+    if decimals is not None:
+        return f"{rounded(value, decimals):f}"
+    whole, _, fraction = f"{rounded(value, places(value)):f}".partition(".")
+    return f"{whole}.{fraction.rstrip('0').ljust(_USUAL_PLACES, '0')}"
 
 
 def shares(parts: Iterable[Decimal], decimals: int) -> tuple[Decimal, ...]:

@@ -53,7 +53,7 @@ def need_lines(plan: Plan) -> tuple[Line, ...]:
     factor = white_amount(plan) / today if today > 0 else 0.0
     return (
         Line(
-            f"white {plan.request.profile.ink_unit} by allowed ΔE",
+            f"white {plan.request.profile.ink_unit} by ΔE",
             tuple((shift, share * factor) for shift, share in curve),
         ),
     )

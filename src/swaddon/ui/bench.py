@@ -98,7 +98,9 @@ class Bench(QMainWindow):
         see_bar = QWidget()
         flow = Flow(spacing=2)
         flow.setContentsMargins(8, 2, 8, 2)
-        for part in (self.ways, row(*self._zooms, spacing=2)):
+        zooms = row(label("Zoom", "quiet"), *self._zooms, spacing=2)
+        zooms.setContentsMargins(8, 0, 0, 0)
+        for part in (self.ways, zooms):
             flow.addWidget(part)
         see_bar.setLayout(flow)
         self.problem = label("", wrap=True)
@@ -242,11 +244,13 @@ class Bench(QMainWindow):
         if self.desk.is_stopped:
             self.progress.show_stopped()
             self.findings.show_stopped()
+            self.tally.show_current(self.desk.is_planned, "stopped")
 
     def _go_on(self) -> None:
         self.desk.go_on()
         self.progress.begin()
         self.findings.show_current(False)
+        self.tally.show_current(self.desk.is_planned)
 
     def set_inches(self, inches: bool) -> None:
         self._prefer(scheme=self.preferences.scheme, inches=inches)

@@ -10,11 +10,11 @@ from swaddon.core.findings import Finding
 from swaddon.ui import theme
 from swaddon.ui.widgets import Elided, button, label, row
 
-_LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 188, 300
+_LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 150, 300
 _SMALLEST_WINDOW, _OF_MORE = 800, 0.6
 """In a taller window the list may take this share of what is more than the usual smallest."""
 
-_OF_LITTLE = 0.24
+_OF_LITTLE = 0.265
 
 SIGNS = {
     "stop": ("octagon-alert", "Stop"),
@@ -77,6 +77,10 @@ class FindingRow(QFrame):
         state = "open" if is_open else "one line, press to open"
         self.setAccessibleName(f"{self._word}: {self.finding.text}")
         self.setAccessibleDescription(state)
+
+    def height_for(self, width: int) -> int:
+        """Height that the row asks for at a width."""
+        return max(self.heightForWidth(width), self.sizeHint().height() if not self.is_open else 0)
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         self.pressed.emit()
@@ -148,7 +152,7 @@ class FindingsPanel(QWidget):
 
     def fit(self, window_height: int) -> None:
         """Take as much height as the list asks for and the window allows."""
-        wanted = sum(row.heightForWidth(_ROW_WIDTH) for row in self.rows) + 44
+        wanted = sum(row.height_for(_ROW_WIDTH) for row in self.rows) + 44
         most = _MOST_HEIGHT + round(_OF_MORE * max(0, window_height - _SMALLEST_WINDOW))
         most = min(most, round(_OF_LITTLE * window_height))
         self.setFixedHeight(min(max(wanted, _LEAST_HEIGHT), most))

@@ -152,6 +152,7 @@ class RecoveryList(QDialog):
         self._copies = copies
         self.list = QListWidget()
         self.list.setAccessibleName("Jobs that were not saved")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         for copy in copies:
             item = QListWidgetItem(copy.title)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)

@@ -81,9 +81,9 @@ class Tally(QWidget):
     def _fit(self) -> None:
         self.setFixedHeight(max(70, self._layout.heightForWidth(self.width())))
 
-    def show_current(self, is_current: bool) -> None:
+    def show_current(self, is_current: bool, what: str = "counting …") -> None:
         """Whether the numbers are those of the job as it is now; others look pale."""
-        self._note.setText(self._told if is_current else "counting …")
+        self._note.setText(self._told if is_current else what)
         for cell in self.cells.values():
             cell.show_current(is_current)
 

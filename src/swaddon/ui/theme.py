@@ -213,6 +213,13 @@ def _sheet(s: Scheme) -> str:
     QComboBox::drop-down {{ border: none; width: 20px; }}
     QComboBox QAbstractItemView {{ background: {s.panel}; border: 1px solid {s.line};
         selection-background-color: {s.raised}; selection-color: {s.text}; }}
+    QListWidget {{ background: {s.panel}; border: 1px solid {s.line}; border-radius: 4px; padding: 4px; }}
+    QListWidget::item {{ min-height: 26px; padding: 0 4px; }}
+    QListWidget::item:selected {{ background: {s.raised}; color: {s.text}; }}
+    QListWidget::indicator {{ width: 16px; height: 16px; border: 1px solid {s.quiet}; border-radius: 3px;
+        background: {s.raised}; }}
+    QListWidget::indicator:checked {{ background: {s.text}; image: url({_check_file(s)}); }}
+    QMessageBox {{ background: {s.panel}; }}
     QCheckBox {{ min-height: 28px; spacing: 8px; border: 1px solid transparent; border-radius: 4px; }}
     QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {s.quiet}; border-radius: 3px;
         background: {s.raised}; }}
@@ -226,6 +233,8 @@ def _sheet(s: Scheme) -> str:
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QScrollBar:vertical {{ width: 10px; background: transparent; }}
     QScrollBar::handle:vertical {{ background: {s.line}; border-radius: 5px; min-height: 24px; }}
+    QScrollBar:horizontal {{ height: 10px; background: transparent; }}
+    QScrollBar::handle:horizontal {{ background: {s.line}; border-radius: 5px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
     QProgressBar {{ border: none; background: {s.line}; height: 3px; max-height: 3px; }}
     QProgressBar::chunk {{ background: {s.quiet}; }}

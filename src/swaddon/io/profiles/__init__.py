@@ -185,9 +185,7 @@ def named(name: str) -> PressProfile:
     if name in shipped_names():
         return shipped(name)
     what = clean(name if len(name) <= _LONGEST_NAME else name[:_LONGEST_NAME] + "…")
-    raise PlanError(
-        f"The job asks for the press profile “{what}”, which this Swaddon does not have: give it with --profile."
-    )
+    raise PlanError(f"The job asks for the press profile “{what}”, which is not known here: give it with --profile.")
 
 
 def reason(error: Exception) -> str:

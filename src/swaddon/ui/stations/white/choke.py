@@ -58,7 +58,7 @@ class ChokeField(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(3)
         guarded = row(self.guard, 1, why_button("Choke", _WHY_CHOKE))
-        for part in (self.row, self.told, self.schools, self.chart, guarded, self.meets, self.screen):
+        for part in (self.row, self.told, self.schools, guarded, self.meets, self.screen, self.chart):
             layout.addWidget(part)
 
     def _build_registration(self) -> None:

@@ -1,0 +1,148 @@
+"""Rules that need no eye: what a plan of any artwork must keep."""
+
+import io
+import itertools
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from swaddon.core.colour import delta_e_2000, lab_from_srgb8
+from swaddon.core.design_white import own_mask
+from swaddon.core.inverse import target_lab
+from swaddon.core.plan.artwork import Artwork
+from swaddon.core.plan.stages import Plan
+from swaddon.core.underbase import design_ramp
+from swaddon.io.export import proof_picture
+
+FAINT = 3
+FAINT_MOST = 0.12
+"""Mean print of pixels of alpha 1 to ``FAINT`` that is let pass, as a share of a full one."""
+
+LOOKS_LIKE = 12.0
+"""Median ΔE00 of the proof to the artwork's own aim where nothing was knocked out, for colours the inks hold."""
+
+
+@dataclass(frozen=True)
+class Broken:
+    """One rule that a plan breaks: by how much, as a multiple of what is let pass."""
+
+    rule: str
+    by: float
+    told: str
+
+
+def decoded_otherwise(data: bytes, art: Artwork) -> Broken | None:
+    """The decode held against OpenCV's; profiles, palettes with odd alpha and turned pictures are left to tests."""
+    if art.profile or any("turned" in note or "CMYK" in note or "profile" in note for note in art.notes):
+        return None
+    other = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION)
+    if other is None or other.shape[:2] != art.rgba.shape[:2]:
+        return None
+    head = Image.open(io.BytesIO(data))
+    if head.mode in ("P", "PA", "1", "F", "I") or "transparency" in head.info:
+        return None
+    wanted = _eight(other)
+    if wanted.ndim == 2:
+        wanted = np.repeat(wanted[..., None], 3, axis=2)
+    seen = art.rgba[..., 2::-1]
+    opaque = art.rgba[..., 3] > 0
+    off = np.abs(seen.astype(int) - wanted[..., :3])[opaque]
+    worst = float(np.percentile(off, 99)) if off.size else 0.0
+    limit = 12.0 if art.file_format in ("JPEG", "WEBP") else 1.5
+    return Broken("decoded alike", worst / limit, f"off by {worst:.0f} of 255") if worst > limit else None
+
+
+def _eight(values: NDArray[Any]) -> NDArray[np.uint8]:
+    if values.dtype == np.uint16:
+        return np.rint(values / 257).astype(np.uint8)
+    if values.dtype != np.uint8:
+        return np.clip(np.rint(values * 255.0), 0, 255).astype(np.uint8)
+    return values
+
+
+def broken(plan: Plan) -> list[Broken]:
+    """The rules that a plan breaks."""
+    assert plan.grid is not None
+    found: list[Broken | None] = [_outside(plan), _faint(plan), _grows(plan), _white_outside(plan), _shares(plan)]
+    found.append(_looks(plan))
+    return [item for item in found if item is not None]
+
+
+def _laid(plan: Plan) -> NDArray[np.float64]:
+    return np.maximum(plan.cmyk.max(axis=2), plan.white_plane) / 255
+
+
+def _outside(plan: Plan) -> Broken | None:
+    assert plan.grid is not None
+    outside = int(np.count_nonzero((plan.grid[..., 3] == 0) & (_laid(plan) > 0)))
+    return (
+        Broken("nothing outside the artwork", outside, f"{outside} px print where there is no artwork")
+        if outside
+        else None
+    )
+
+
+def _faint(plan: Plan) -> Broken | None:
+    assert plan.grid is not None
+    alpha = plan.grid[..., 3]
+    faint = (alpha > 0) & (alpha <= FAINT)
+    if np.count_nonzero(faint) < 200:
+        return None
+    mean = float(_laid(plan)[faint].mean())
+    return (
+        Broken("faint alpha prints faintly", mean / FAINT_MOST, f"{mean:.2f} of a full print")
+        if mean > FAINT_MOST
+        else None
+    )
+
+
+def _grows(plan: Plan) -> Broken | None:
+    """Mean print by alpha, in sixteen steps, never falls by more than a little."""
+    assert plan.grid is not None
+    alpha = plan.grid[..., 3]
+    laid = _laid(plan)
+    means = [float(laid[chosen].mean()) for low in range(1, 255, 16)
+             if np.count_nonzero(chosen := (alpha >= low) & (alpha < low + 16)) > 400]  # fmt: skip
+    worst = max((before - after for before, after in itertools.pairwise(means)), default=0.0)
+    return Broken("print grows with alpha", worst / 0.25, f"falls by {worst:.2f}") if worst > 0.25 else None
+
+
+def _white_outside(plan: Plan) -> Broken | None:
+    """White lies under colour, or is white of the design."""
+    own = own_mask(plan.art, design_ramp(plan.request.profile.white)) > 0
+    pale = plan.art[..., :3].min(axis=2) >= 200
+    beside = int(np.count_nonzero((plan.white_plane > 8) & (plan.cmyk.max(axis=2) == 0) & ~own & ~pale))
+    return (
+        Broken("white under colour only", beside / 50, f"{beside} px of white without colour") if beside > 50 else None
+    )
+
+
+def _shares(plan: Plan) -> Broken | None:
+    shares = [*plan.measures.coverage.values(), plan.checks.white.of_solid, plan.checks.white.taken_share]
+    off = [value for value in shares if not -1e-9 <= value <= 1 + 1e-9]
+    return Broken("shares within 0 to 1", len(off), f"{off}") if off else None
+
+
+def _looks(plan: Plan) -> Broken | None:
+    """The proof against the artwork's aim, on opaque colours away from edges."""
+    assert plan.grid is not None
+    picture, ppi = proof_picture(plan)
+    height, width = picture.shape[:2]
+    art = cv2.resize(plan.art, (width, height), interpolation=cv2.INTER_AREA)
+    solid = cv2.erode((art[..., 3] == 255).astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
+    if np.count_nonzero(solid) < 400 or plan.request.settings.white.mode == "none":
+        return None
+    separation = plan.request.profile.separation
+    every = max(1, np.count_nonzero(solid) // 4000)
+    aim = target_lab(art[solid][::every, :3].astype(float), separation)
+    off = delta_e_2000(lab_from_srgb8(picture[solid][::every]), aim)
+    median = float(np.median(off))
+    return (
+        Broken("looks like the artwork", median / LOOKS_LIKE, f"median ΔE {median:.1f}")
+        if median > LOOKS_LIKE
+        else None
+    )

@@ -1,0 +1,56 @@
+"""Open picture sets that nobody here drew, fetched by package name and unpacked beside the cache."""
+
+import subprocess
+import sys
+import tarfile
+from pathlib import Path
+
+DEBIAN = {"stamps": "tuxpaint-stamps-default", "drawings": "tango-icon-theme", "drawings-2": "oxygen-icon-theme"}
+"""Debian packages: photographs and cut-outs with soft alpha, and SVG drawings."""
+
+PYPI = {"test-pictures": "pillow"}
+"""Source packages whose own test pictures are hostile to a decoder."""
+
+SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".svg"}
+
+
+def fetch(home: Path) -> dict[str, list[Path]]:
+    """Pictures of each set; what was fetched before is not fetched again."""
+    found = {}
+    for name, package in DEBIAN.items():
+        found[name] = _pictures(_debian(home / name, package))
+    for name, package in PYPI.items():
+        found[name] = _pictures(_pypi(home / name, package))
+    return found
+
+
+def _pictures(folder: Path) -> list[Path]:
+    files = (path for path in folder.rglob("*") if path.suffix.lower() in SUFFIXES and path.is_file())
+    return sorted(path for path in files if not path.is_symlink())
+
+
+def _debian(folder: Path, package: str) -> Path:
+    if not (folder / "done").exists():
+        folder.mkdir(parents=True, exist_ok=True)
+        subprocess.run(["apt-get", "download", "-qq", package], cwd=folder, check=True)
+        for archive in folder.glob("*.deb"):
+            subprocess.run(["dpkg-deb", "-x", archive.name, "."], cwd=folder, check=True)
+            archive.unlink()
+        (folder / "done").touch()
+    return folder
+
+
+def _pypi(folder: Path, package: str) -> Path:
+    if not (folder / "done").exists():
+        folder.mkdir(parents=True, exist_ok=True)
+        subprocess.run(
+            [sys.executable, "-m", "pip", "download", "-q", "--no-deps", "--no-binary", ":all:",
+             "-d", str(folder), package],
+            check=True,
+        )  # fmt: skip
+        for archive in folder.glob("*.tar.gz"):
+            with tarfile.open(archive) as packed:
+                packed.extractall(folder, filter="data")
+            archive.unlink()
+        (folder / "done").touch()
+    return folder
