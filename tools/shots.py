@@ -142,7 +142,7 @@ def sample(studio: Studio) -> None:
     bench.table.zoom_by(3.0)
     bench.table.go_to(84, 86)
     studio.settle()
-    bench.sample_middle()
+    bench.actions_.by_key["core-sample"].trigger()
 
 
 def missed(studio: Studio) -> None:

@@ -148,7 +148,8 @@ def test_small_amounts_are_told_to_a_thousandth(amount, unit, text):
         ("0.0234", "0.0234"),
         ("0.69", "0.69"),
         ("12.345", "12.35"),
-        ("0.00003", "0.000030"),
+        ("0.00003", "0.00003"),
+        ("0.0150", "0.015"),
     ],
 )
 def test_money_is_told_to_the_digits_that_matter(value, text):

@@ -224,6 +224,7 @@ def test_screens_too_fine_on_the_weave_or_beating_are_told_and_mended(make):
     assert "screens-beat" not in codes(make_plan(replace(beats.request, settings=found.fix)))
 
 
+@pytest.mark.slow
 def test_a_print_larger_than_the_film_is_stopped_with_the_width_that_fits(make):
     plan = make(two_colours(), width_mm=700.0)
     large = next(finding for finding in plan.findings if finding.code == "too-large")

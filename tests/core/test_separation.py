@@ -155,18 +155,19 @@ def test_dark_and_strong_colours_come_as_near_as_the_inks_can(rgb, at_most):
     assert colour.delta_e_2000(_printed(np.array([rgb])), aim)[0] <= at_most
 
 
+@pytest.mark.slow
 def test_inks_are_as_near_as_a_search_without_a_black_policy_finds():
-    """In gamut mean ≤ 0.3, 95 % ≤ 1, most 2 ΔE00; elsewhere never more than 1 worse than SciPy's best of four starts.
+    """In gamut mean ≤ 0.3, 95 % ≤ 1, most 2 ΔE00; elsewhere never more than 1 worse than SciPy's best of three starts.
 
     Colours more than 10 ΔE00 out of reach are left out: there ΔE00 calls a grey nearer than a duller blue.
     """
     rng = np.random.default_rng(2)
-    rgb = rng.integers(0, 256, (120, 3))
+    rgb = rng.integers(0, 256, (60, 3))
     aim = target_lab(rgb.astype(float), SEPARATION)
     limit = {"type": "ineq", "fun": lambda inks: SEPARATION.total_area_limit / 100 - inks.sum()}
 
     def nearest(target: np.ndarray) -> float:
-        starts = rng.random((4, 4)) * (0.8, 0.8, 0.8, 0.4)
+        starts = rng.random((3, 4)) * (0.8, 0.8, 0.8, 0.4)
 
         def off(inks: np.ndarray) -> float:
             return float(colour.delta_e_2000(_seen(np.clip(inks, 0, 1)), target))
@@ -178,7 +179,7 @@ def test_inks_are_as_near_as_a_search_without_a_black_policy_finds():
     best = np.array([nearest(target) for target in aim])
     made = colour.delta_e_2000(_printed(rgb), aim)
     inside = best < 0.3
-    assert inside.sum() > 30
+    assert inside.sum() > 15
     assert made[inside].mean() <= 0.3
     assert np.percentile(made[inside], 95) <= 1.0
     assert made[inside].max() <= 2.0

@@ -16,8 +16,9 @@ from tests.conftest import badge
 from swaddon.core.plan.settings import WhiteSettings
 from swaddon.session import edits, storage
 from swaddon.session.preferences import recovery_folder
+from swaddon.ui.fields import TextField
 from swaddon.ui.recovery import Copies
-from swaddon.ui.widgets import Popover, TextField, label
+from swaddon.ui.widgets import Popover, label
 
 
 def picture(path: Path, size: int = 120) -> Path:

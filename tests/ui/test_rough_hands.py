@@ -139,7 +139,9 @@ STALL_S = 0.25
 
 
 @pytest.mark.parametrize("seed", range(1, 1 + SEEDS))
-def test_whatever_hands_try_nothing_breaks_and_undo_leads_back(marble, settle, qtbot, monkeypatch, seed):
+def test_whatever_hands_try_nothing_breaks_and_undo_leads_back(
+    marble, settle, qtbot, monkeypatch, record_property, seed
+):
     """Exceptions and Qt warnings fail; stalls are counted; at the end nothing is half open, and no thread is left."""
     for asks in ("getOpenFileName", "getOpenFileNames", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, asks, staticmethod(lambda *_args, **_options: ("", "")))
@@ -167,5 +169,6 @@ def test_whatever_hands_try_nothing_breaks_and_undo_leads_back(marble, settle, q
     settle()
     assert threading.active_count() <= threads + 4
     assert len(QApplication.allWidgets()) < widgets + 900
-    print(f"{ACTIONS} actions, {len(stalls)} over {STALL_S} s, longest {max(stalls, default=0):.2f} s")
-    assert len(stalls) <= ACTIONS / 10
+    told = f"{ACTIONS} actions, {len(stalls)} over {STALL_S} s, longest {max(stalls, default=0):.2f} s"
+    assert len(stalls) <= ACTIONS / 10, told
+    record_property("stalls", told)

@@ -12,9 +12,10 @@ from swaddon.core.plan.trouble import KINDS, Patch
 from swaddon.session.curves import Line, height_at
 from swaddon.session.pictures import HATCHES, hatched, worst_of_four
 from swaddon.ui.charts import CurveChart
+from swaddon.ui.fields import Drag, SlideRow
 from swaddon.ui.fold import Fold
 from swaddon.ui.legend import Legend
-from swaddon.ui.widgets import Choice, Drag, SlideRow, clear, label
+from swaddon.ui.widgets import Choice, clear, label
 
 
 @pytest.fixture

@@ -365,7 +365,6 @@ def _ground(request: PlanRequest, part: _Stock, level: int) -> Ground:
 
 
 def _gone(taken: Plane) -> Plane:
-    """255 where any knockout took the pixel."""
     return np.asarray(cv2.inRange(taken, 1, 255), np.uint8)
 
 

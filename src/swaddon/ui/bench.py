@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
     QMainWindow,
-    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -29,9 +28,9 @@ from swaddon.ui import theme, wiring
 from swaddon.ui.actions import WAY_TITLES, Actions
 from swaddon.ui.core_sample import CoreSamplePanel
 from swaddon.ui.empty import EmptyTable
+from swaddon.ui.fields import TextField
 from swaddon.ui.files import JobFiles
 from swaddon.ui.findings_panel import FindingsPanel
-from swaddon.ui.flow import Flow
 from swaddon.ui.job_bar import JobBar
 from swaddon.ui.mailbox import Mailbox
 from swaddon.ui.picking import Picked, Picking
@@ -42,7 +41,7 @@ from swaddon.ui.seeing import Seeing
 from swaddon.ui.station_registry import STATIONS
 from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.tally import Tally
-from swaddon.ui.widgets import Choice, Popover, TextField, button, column, in_scroll_area, label, row
+from swaddon.ui.widgets import Choice, button, column, in_scroll_area, label, row
 
 SHEET_WIDTH = 344
 SMALLEST = QSize(960, 540)
@@ -84,25 +83,7 @@ class Bench(QMainWindow):
         self._stack.addWidget(self.table)
         self.ways = Choice("See", [(way, WAY_TITLES[way]) for way in WAYS], kind="way")
         self.seeing.attach(self.ways, self.actions_)
-        self._zooms: list[QPushButton] = []
-        for text, key in (
-            ("Print", "fit"),
-            ("Garment", "fit-garment"),
-            ("1:1", "true-size"),
-            ("1 px", "pixel"),
-        ):
-            made = button(text, "way", tip=self.actions_.by_key[key].text())
-            made.setAccessibleName(self.actions_.by_key[key].text())
-            made.clicked.connect(self.actions_.by_key[key].trigger)
-            self._zooms.append(made)
-        see_bar = QWidget()
-        flow = Flow(spacing=2)
-        flow.setContentsMargins(8, 2, 8, 2)
-        zooms = row(label("Zoom", "quiet"), *self._zooms, spacing=2)
-        zooms.setContentsMargins(8, 0, 0, 0)
-        for part in (self.ways, zooms):
-            flow.addWidget(part)
-        see_bar.setLayout(flow)
+        see_bar = wiring.see_bar(self.ways, self.actions_)
         self.problem = label("", wrap=True)
         dismiss = button("Close")
         dismiss.clicked.connect(lambda: self.tell(""))
@@ -213,9 +194,6 @@ class Bench(QMainWindow):
         at = self.table.mapToGlobal(self.table.px_at(x_mm, y_mm).toPoint())
         return CoreSamplePanel(self.table, sample, self.session.job.settings.garment, at)
 
-    def sample_middle(self) -> None:
-        self.show_core_sample(*self.table.middle_mm())
-
     def pin(self) -> None:
         if self.desk.is_current:
             self.set_yardstick(self.desk.plan)
@@ -285,20 +263,6 @@ class Bench(QMainWindow):
     def remember(self, path: Path) -> None:
         self.preferences = self.preferences.with_recent(path)
         save_preferences(self.preferences)
-
-    def zoom_pixel(self) -> None:
-        profile = self.session.job.profile
-        self.table.zoom_pixel(300.0 if profile is None else profile.plan_ppi)
-
-    def about(self) -> None:
-        from swaddon import __version__
-
-        text = (
-            f"Swaddon {__version__}\n\nPlans the white under a garment print. Colours on the table are computed by "
-            "model from the press profile; a screen shows them only as well as it is calibrated.\n\n"
-            "Fonts: IBM Plex (OFL 1.1). Action icons: Lucide (ISC)."
-        )
-        Popover(self.menuBar(), label(text, wrap=True), width=380)
 
     # rendering
 

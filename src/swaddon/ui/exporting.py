@@ -1,19 +1,19 @@
 """Exporting from the bench: where to, what lies there already, and being stopped."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.plan.stages import Plan
 from swaddon.session.desk import Desk
 from swaddon.session.session import Session
+from swaddon.ui.asking import Over, ask_over
 
 if TYPE_CHECKING:
     from swaddon.ui.bench import Bench
-
-Answer = Literal["overwrite", "elsewhere", "cancel"]
 
 
 class Exporting:
@@ -22,7 +22,7 @@ class Exporting:
     def __init__(self, window: "Bench", session: Session, desk: Desk) -> None:
         self._window, self._session, self._desk = window, session, desk
         self._own: set[tuple[int, Path]] = set()
-        self.ask_over: Callable[[Path, str], Answer] = self._ask_over
+        self.ask_over: Callable[[Path, str], Over] = partial(ask_over, window)
 
     def choose(self) -> None:
         name = QFileDialog.getExistingDirectory(self._window, "Export separations to a folder")
@@ -68,20 +68,6 @@ class Exporting:
         self._window.tell("")
         self._window.show_busy()
         self._desk.in_background(lambda: export_plan(plan, folder, progress=progress), exported, stopped)
-
-    def _ask_over(self, folder: Path, held: str) -> Answer:
-        box = QMessageBox(self._window)
-        box.setWindowTitle("Export")
-        box.setText(f"“{folder.name}” already holds an export: {held}.")
-        box.setInformativeText("Exporting here takes its place.")
-        over = box.addButton("Take its place", QMessageBox.ButtonRole.DestructiveRole)
-        other = box.addButton("Choose another folder", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(other)
-        box.exec()
-        if box.clickedButton() is over:
-            return "overwrite"
-        return "elsewhere" if box.clickedButton() is other else "cancel"
 
     # the report page
 

@@ -3,11 +3,11 @@
 from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QTimer
 from PySide6.QtGui import QGuiApplication, QImage
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.plan.engine import PlanError, Superseded
 from swaddon.core.plan.settings import PlanSettings
@@ -20,6 +20,7 @@ from swaddon.session.desk import Desk
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Edit, Session, Stamp
 from swaddon.session.tray import Tray
+from swaddon.ui.asking import Answer, Newer, ask_newer, ask_unsaved
 from swaddon.ui.exporting import Exporting
 from swaddon.ui.recovery import Copies, LeftCopy, RecoveryList
 from swaddon.ui.widgets import fill
@@ -31,9 +32,6 @@ if TYPE_CHECKING:
 _PICTURES = f"Artwork ({' '.join('*' + suffix for suffix in SUFFIXES)});;All files (*)"
 _JOBS = f"Swaddon jobs (*{SUFFIX})"
 _AUTOSAVE_MS = 20_000
-
-Answer = Literal["save", "discard", "cancel"]
-Newer = Literal["overwrite", "save-as", "cancel"]
 
 
 class JobFiles:
@@ -51,8 +49,8 @@ class JobFiles:
         self._timer.setInterval(_AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
         self._timer.start()
-        self.ask_unsaved: Callable[[], Answer] = self._ask_unsaved
-        self.ask_newer: Callable[[Path], Newer] = self._ask_newer
+        self.ask_unsaved: Callable[[], Answer] = partial(ask_unsaved, window, session)
+        self.ask_newer: Callable[[Path], Newer] = partial(ask_newer, window)
 
     # artwork
 
@@ -280,32 +278,6 @@ class JobFiles:
         if answer == "discard":
             self.copies.drop(self._session.uid)
         return answer == "discard"
-
-    def _ask_unsaved(self) -> Answer:
-        box = QMessageBox(self._window)
-        box.setWindowTitle("Unsaved changes")
-        box.setText(f"“{self._session.job.name}” has changes that are not saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        discard = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is save:
-            return "save"
-        return "discard" if box.clickedButton() is discard else "cancel"
-
-    def _ask_newer(self, path: Path) -> Newer:
-        box = QMessageBox(self._window)
-        box.setWindowTitle("Save job")
-        box.setText(f"“{shown(path)}” has changed on the disk since this job was opened, by another window perhaps.")
-        box.setInformativeText("Saving over it loses what was saved there.")
-        other = box.addButton("Save under another name", QMessageBox.ButtonRole.AcceptRole)
-        over = box.addButton("Save over it", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(other)
-        box.exec()
-        if box.clickedButton() is other:
-            return "save-as"
-        return "overwrite" if box.clickedButton() is over else "cancel"
 
     def may_close(self) -> bool:
         """Ask about every job of the tray with unsaved changes; False to stay."""

@@ -6,8 +6,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
+from swaddon import __version__
 from swaddon.ui.station_registry import STATIONS
-from swaddon.ui.widgets import label
+from swaddon.ui.widgets import Popover, label
 
 if TYPE_CHECKING:
     from swaddon.ui.bench import Bench
@@ -67,6 +68,16 @@ def show_keys(bench: "Bench") -> None:
 def show_words(bench: "Bench") -> None:
     """Words of the trade, and our own."""
     Sheet(bench, "Words", list(_WORDS)).open()
+
+
+def show_about(bench: "Bench") -> None:
+    """Version, what the colours are worth, licences."""
+    text = (
+        f"Swaddon {__version__}\n\nPlans the white under a garment print. Colours on the table are computed by "
+        "model from the press profile; a screen shows them only as well as it is calibrated.\n\n"
+        "Fonts: IBM Plex (OFL 1.1). Action icons: Lucide (ISC)."
+    )
+    Popover(bench.menuBar(), label(text, wrap=True), width=380)
 
 
 def _key(text: str) -> str:

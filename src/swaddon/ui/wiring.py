@@ -3,10 +3,16 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from PySide6.QtWidgets import QWidget
+
 from swaddon.core.misregistration import Missed
+from swaddon.session.job import Job
 from swaddon.ui import helping
+from swaddon.ui.actions import Actions
 from swaddon.ui.finder import CommandFinder
+from swaddon.ui.flow import Flow
 from swaddon.ui.station_spec import StationContext
+from swaddon.ui.widgets import button, label, row
 
 if TYPE_CHECKING:
     from swaddon.ui.bench import Bench
@@ -46,15 +52,15 @@ def handlers(bench: "Bench") -> dict[str, Callable[[], object]]:
         "fit": bench.table.fit_print,
         "fit-garment": bench.table.fit_garment,
         "true-size": bench.table.zoom_true_size,
-        "pixel": bench.zoom_pixel,
-        "core-sample": bench.sample_middle,
+        "pixel": lambda: bench.table.zoom_pixel(plan_ppi(bench.session.job)),
+        "core-sample": lambda: bench.show_core_sample(*bench.table.middle_mm()),
         "scheme": bench.change_scheme,
         "units": lambda: bench.set_inches(not bench.preferences.inches),
         "find": lambda: CommandFinder(bench.actions_.all(), bench).open(),
         "stations": lambda: helping.show_stations(bench),
         "shortcuts": lambda: helping.show_keys(bench),
         "words": lambda: helping.show_words(bench),
-        "about": bench.about,
+        "about": lambda: helping.show_about(bench),
     }
     keeps_typing = {"undo", "redo", "paste", "find"}
     return {key: run if key in keeps_typing else _committed(bench, run) for key, run in made.items()}
@@ -68,6 +74,31 @@ def _committed(bench: "Bench", run: Callable[[], object]) -> Callable[[], None]:
         run()
 
     return go
+
+
+def plan_ppi(job: Job) -> float:
+    """Resolution that a job is planned at."""
+    return 300.0 if job.profile is None else job.profile.plan_ppi
+
+
+def see_bar(ways: QWidget, actions: Actions) -> QWidget:
+    """Ways of seeing and zooms; it goes on in a second line where the window is narrow."""
+    zooms = []
+    for text, key in (("Print", "fit"), ("Garment", "fit-garment"), ("1:1", "true-size"), ("1 px", "pixel")):
+        action = actions.by_key[key]
+        title = action.text().replace("&", "")
+        made = button(text, "way", tip=title)
+        made.setAccessibleName(title)
+        made.clicked.connect(action.trigger)
+        zooms.append(made)
+    last = row(label("Zoom", "quiet"), *zooms, spacing=2)
+    last.setContentsMargins(8, 0, 0, 0)
+    bar, flow = QWidget(), Flow(spacing=2)
+    flow.setContentsMargins(8, 2, 8, 2)
+    flow.addWidget(ways)
+    flow.addWidget(last)
+    bar.setLayout(flow)
+    return bar
 
 
 def context(bench: "Bench") -> StationContext:

@@ -14,9 +14,10 @@ from swaddon.session.preferences import config_folder
 from swaddon.session.session import Edit
 from swaddon.ui import theme
 from swaddon.ui.area_table import AreaTable
+from swaddon.ui.fields import SlideRow, TextField
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.artwork import model
-from swaddon.ui.widgets import Choice, Elided, Field, SlideRow, TextField, button, column, label, row, scrolled
+from swaddon.ui.widgets import Choice, Elided, Field, button, column, label, row, scrolled
 
 _WHY_SIZE = (
     "Everything that follows is counted at this size. 300 ppi at print size is the norm: a picture can be 100 in wide "

@@ -10,9 +10,10 @@ from swaddon.core.screen import Screen
 from swaddon.session import parse
 from swaddon.session.job import Job
 from swaddon.session.selection import Outline, Selection, changed, larger_than, mm_per_px, outlines
+from swaddon.ui.fields import Choices, SlideRow, TextField
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.holes import model
-from swaddon.ui.widgets import Choice, Choices, Field, SlideRow, Swatch, TextField, button, column, label, row, scrolled
+from swaddon.ui.widgets import Choice, Field, Swatch, button, column, label, row, scrolled
 
 _WHY_KIND = (
     "Holes make big solids soft, breathable and less prone to crack, and save ink; small text and thin lines stay "

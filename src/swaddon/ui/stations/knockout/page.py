@@ -11,9 +11,10 @@ from swaddon.core.plan.settings import AlphaTreatment, Knockout
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.job import Job
+from swaddon.ui.fields import SlideRow
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.knockout import model
-from swaddon.ui.widgets import Choice, Field, SlideRow, Swatch, button, clear, column, label, row, rule, scrolled
+from swaddon.ui.widgets import Choice, Field, Swatch, button, clear, column, label, row, rule, scrolled
 
 _WHY = (
     "What has the garment’s colour should not be printed: printed black never matches dyed black, and every cm² left "

@@ -5,10 +5,11 @@ from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.job import Job
+from swaddon.ui.fields import TextField
 from swaddon.ui.garment import GARMENTS
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.order import model
-from swaddon.ui.widgets import Choice, Field, Swatch, TextField, column, label, row
+from swaddon.ui.widgets import Choice, Field, Swatch, column, label, row
 
 _WHY_PROCESS = (
     "Film transfer prints colour first, then white, mirrored; pressed on the shirt, white lies under the colour. "

@@ -9,12 +9,13 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.profile import INKS
 from swaddon.session import edits
 from swaddon.ui.charts import CurveChart
+from swaddon.ui.fields import SlideRow
 from swaddon.ui.fold import Fold, side_by_side
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
 from swaddon.ui.stations.white.ladder import Ladder
 from swaddon.ui.stations.white.slides import slide
-from swaddon.ui.widgets import Choice, Field, Popover, SlideRow, Swatch, button, clear, column, label, row
+from swaddon.ui.widgets import Choice, Field, Popover, Swatch, button, clear, column, label, row
 
 _WHY_MODE = (
     "Solid puts white under every colour: safe on any dark garment, dearest and stiffest. By need gives each colour "

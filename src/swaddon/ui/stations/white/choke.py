@@ -6,11 +6,12 @@ from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from swaddon.session import edits
 from swaddon.ui.charts import CurveChart
+from swaddon.ui.fields import TextField
 from swaddon.ui.fold import Fold
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
 from swaddon.ui.stations.white.slides import slide
-from swaddon.ui.widgets import TextField, button, column, label, row, why_button
+from swaddon.ui.widgets import button, column, label, row, why_button
 
 _WHY_CHOKE = (
     "White is pulled in so that it cannot peek out when white and colour are not quite in line, or when it is squeezed "

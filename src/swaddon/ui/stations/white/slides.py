@@ -1,8 +1,8 @@
 """Sliders of the White sheet: each changes one field of the white's settings."""
 
 from swaddon.session import edits
+from swaddon.ui.fields import SlideRow
 from swaddon.ui.station_spec import StationContext
-from swaddon.ui.widgets import SlideRow
 
 
 def slide(
