@@ -29,17 +29,22 @@ def run(start: Path | None = None) -> int:
         bench.files.drop(start)
     elif not is_left:
         bench.files.open_demo("lantern")
-    threading.Thread(target=prepare, name="prepare", daemon=True).start()
+    threading.Thread(target=lambda: bench.tell_later(prepare()), name="prepare", daemon=True).start()
     return int(app.exec())
 
 
-def prepare() -> None:
-    """Load the kernels, or compile them at the very first start; until then the plain way serves."""
+def prepare() -> str:
+    """Load the kernels, or compile them at the very first start; until then the plain way serves.
+
+    Gives a sentence when they cannot be kept, so that plans stay slow.
+    """
     from swaddon.core import fast
     from swaddon.io.tables import cache_folder
 
     try:
         if not fast.enable(cache_folder()):
             fast.compile_all(cache_folder())
-    except OSError:
-        return
+    except OSError as error:
+        why = (error.strerror or "the system refused it").lower()
+        return f"Nothing can be kept in {cache_folder()} ({why}): Swaddon works, but plans take longer."
+    return ""

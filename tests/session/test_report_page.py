@@ -61,7 +61,7 @@ def test_the_page_holds_pictures_curves_and_numbers_and_fetches_nothing(by_need)
     assert not page.fetched
     assert page.lines == 4  # harm, peeking, bare rim; white by shift
     assert f"a choke of {by_need.choke.recommended_mm:.2f} mm does the least harm" in page.text
-    assert f"{1 - by_need.checks.white.of_solid:.0%} less than solid" in page.text
+    assert f"{1 - by_need.checks.white.of_solid:.0%} less than everywhere" in page.text
     assert by_need.advice.reason in page.text
     for item in by_need.advice.colours:
         errors = (item.bare, item.strengthened, item.highlights, item.by_need, item.solid)
@@ -80,8 +80,8 @@ def test_the_first_picture_is_the_print_on_its_garment(by_need):
 @pytest.mark.parametrize(
     ("mode", "lines", "says"),
     [
-        ("none", 0, "nothing to choke"), ("solid", 3, "Solid white"), ("only", 0, "White alone, no colour"),
-        ("limit", 3, "total coverage of 280 %"), ("highlight", 0, "White under highlights only"),
+        ("none", 0, "nothing to choke"), ("solid", 3, "all colours (solid)"), ("only", 0, "printed in white alone"),
+        ("limit", 3, "up to 280 % ink in all"), ("highlight", 0, "under the lightest colours only"),
     ],
 )  # fmt: skip
 def test_each_way_of_white_says_what_there_is(compiled, mode, lines, says):

@@ -10,9 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.colour import hex_from_rgb
+from swaddon.core.goods import colour_word
 from swaddon.core.plan.engine import Cache, PlanError, Run
 from swaddon.core.plan.stages import Plan
 from swaddon.core.plan.trouble import Patch
+from swaddon.core.profile import Process
+from swaddon.core.units import inches_from_mm
 from swaddon.io.profiles import reason
 from swaddon.io.whole import whole_file
 from swaddon.session.curves import Line, choke_lines, height_at, need_lines
@@ -31,6 +34,10 @@ _CAUTION = (
     "instructions and your local rules."
 )
 
+_HOW: dict[Process, str] = {
+    "film": "film transfer", "direct": "printing straight on the cloth", "toner-onepass": "toner transfer",
+}  # fmt: skip
+
 _STYLE = """
 body { font: 15px/1.5 sans-serif; color: #222; background: #fff; max-width: 1060px; margin: 2em auto; padding: 0 1em; }
 h1 { font-size: 1.5em; } h2 { font-size: 1.1em; margin: 1.6em 0 .4em; }
@@ -38,7 +45,8 @@ figure { display: inline-block; vertical-align: top; margin: 0 1em 1em 0; width:
 figure img { width: 100%; } figcaption { font-size: .9em; color: #444; }
 table { border-collapse: collapse; } td, th { padding: .2em 1.2em .2em 0; text-align: left; vertical-align: top; }
 tr + tr td, tr + tr th { border-top: 1px solid #ddd; } th { font-weight: 600; }
-.colour { white-space: nowrap; }
+.colour, .short { white-space: nowrap; width: 1%; }
+.wide { width: 100%; } .wide td { overflow-wrap: anywhere; }
 .number { text-align: right; font-variant-numeric: tabular-nums; }
 .swatch { display: inline-block; width: 1em; height: 1em; margin-right: .4em; vertical-align: -.15em; }
 .swatch { border: 1px solid #888; }
@@ -71,14 +79,16 @@ def report_page(plan: Plan, run: Run) -> str:
     request, settings = plan.request, plan.request.settings
     name = escape(request.artwork.file_name)
     garment = hex_from_rgb(settings.garment)
-    size = f"{settings.width_mm:.1f} × {request.height_mm:.1f} mm"
+    wide, high = settings.width_mm, request.height_mm
+    size = f"{wide:.0f} × {high:.0f} mm ({inches_from_mm(wide):.1f} × {inches_from_mm(high):.1f} in)"
+    shirts = "1 garment" if settings.quantity == 1 else f"{settings.quantity} garments"
     return "\n".join(
         (
             '<!doctype html>\n<html lang="en">\n<meta charset="utf-8">',
             f"<title>{name} – white and cost</title>\n<style>{_STYLE}</style>",
             f"<h1>{name}</h1>",
-            f"<p>{size} on {_swatch(garment)}{garment}, {escape(request.profile.title)}, "
-            f"{settings.quantity} shirt{'' if settings.quantity == 1 else 's'}. {_white(plan)}</p>",
+            f"<p>A print of {size} on {shirts}, {_swatch(garment)}{colour_word(settings.garment)} ({garment}), by "
+            f"{_HOW[request.profile.process]} ({escape(request.profile.title)}). {_white(plan)}</p>",
             _pictures(plan, run),
             "<h2>Findings</h2>",
             _findings(plan),
@@ -95,15 +105,19 @@ def report_page(plan: Plan, run: Run) -> str:
 
 
 def _white(plan: Plan) -> str:
-    white, saved = plan.request.settings.white, f"{1 - plan.checks.white.of_solid:.0%} less than solid"
-    choke = f"choke {white.choke_mm:.2f} mm"
+    """How much white lies under the colours and why, for somebody who does not print."""
+    white, saved = plan.request.settings.white, f"{1 - plan.checks.white.of_solid:.0%} less than everywhere"
+    edge = ""
+    if white.choke_mm > 0:
+        edge = f" It ends {white.choke_mm:.2f} mm inside the edges of the colours (the choke), so that none shows."
     ways = {
-        "none": "No white under colour.",
-        "highlight": f"White under highlights only, {choke}: {saved}.",
-        "only": "White alone, no colour.",
-        "solid": f"Solid white, {choke}.",
-        "limit": f"White by total coverage of {white.limit:g} %, {choke}: {saved}.",
-        "need": f"White by need, allowed shift {white.allowed_shift:g} ΔE, {choke}: {saved}.",
+        "none": "No white lies under the colours: the cloth shows through them.",
+        "highlight": f"White lies under the lightest colours only, {saved}.{edge}",
+        "only": "It is printed in white alone, without colour.",
+        "solid": f"White lies under all colours (solid).{edge}",
+        "limit": f"White lies under colours of up to {white.limit:g} % ink in all, {saved}.{edge}",
+        "need": f"Each colour has the least white that holds it on this cloth (to ΔE {white.allowed_shift:g}), "
+        f"{saved}.{edge}",
     }
     return ways[white.mode]
 
@@ -147,11 +161,12 @@ def _swatch(colour: str) -> str:
 def _findings(plan: Plan) -> str:
     if not plan.findings:
         return "<p>None.</p>"
-    rows = (
-        (found.severity.capitalize(), found.text, f"at {found.x_mm:.0f}, {found.y_mm:.0f} mm")
+    rows = "".join(
+        f'<tr><th class="short">{found.severity.capitalize()}<td>{escape(found.text)}'
+        f'<td class="short">{found.x_mm:.0f}, {found.y_mm:.0f} mm</tr>'
         for found in plan.findings
     )
-    return _table(rows)
+    return f'<table class="wide"><tr><th><th>What was found<th class="short">Where</tr>{rows}</table>'
 
 
 def _table(rows: Iterable[Sequence[str]], heads: Sequence[str] = ()) -> str:

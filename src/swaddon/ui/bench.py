@@ -203,9 +203,9 @@ class Bench(QMainWindow):
         self.problem.setText(text)
         self._banner.setVisible(bool(text))
 
-    def show_busy(self) -> None:
-        """Show progress when what has begun takes its time."""
-        self.progress.begin()
+    def tell_later(self, text: str) -> None:
+        """Tell from another thread; nothing when there is nothing to tell."""
+        self._mailbox.post(lambda: self.tell(text) if text else None)
 
     def commit_typing(self) -> None:
         """What stands in the field that is typed in counts as entered."""

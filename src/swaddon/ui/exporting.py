@@ -66,7 +66,7 @@ class Exporting:
             self._window.tell(f"Exported {len(files)} files to {folder}.")
 
         self._window.tell("")
-        self._window.show_busy()
+        self._window.progress.begin()
         self._desk.in_background(lambda: export_plan(plan, folder, progress=progress), exported, stopped)
 
     # the report page
@@ -89,7 +89,7 @@ class Exporting:
 
         target = path if path.suffix.lower() in (".html", ".htm") else path.with_name(path.name + ".html")
         self._window.tell("")
-        self._window.show_busy()
+        self._window.progress.begin()
         self._desk.in_background(
             lambda: write_report_page(plan, target, Run(Cache())),
             lambda _none: self._window.tell(f"Report written to {target}."),

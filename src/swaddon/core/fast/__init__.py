@@ -7,7 +7,9 @@ take the plain way. Nothing here is imported before somebody asks for it.
 
 import hashlib
 import itertools
+import logging
 import os
+import shutil
 import sys
 import threading
 from collections.abc import Callable, Iterator
@@ -19,6 +21,7 @@ from importlib.metadata import version
 from pathlib import Path
 from types import ModuleType
 
+_log = logging.getLogger(__name__)
 _THREADS = max(1, min(8, os.cpu_count() or 1))
 _ROWS_AT_LEAST = 64
 _lock = threading.Lock()
@@ -36,14 +39,22 @@ def is_compiled(cache_dir: Path) -> bool:
 
 
 def enable(cache_dir: Path) -> bool:
-    """Load the kernels when they were compiled before; takes about half a second. False: not compiled yet."""
+    """Load the kernels when they were compiled before; takes about half a second. False: not compiled yet, or damaged.
+
+    What cannot be loaded is thrown away, so that it is compiled anew.
+    """
     if not is_compiled(cache_dir):
         return False
     with _lock:
         if "kernels" not in _state:
-            module = _load(cache_dir)
-            with _out_of_sight("scipy"):
-                module.load_usual()
+            try:
+                module = _load(cache_dir)
+                with _out_of_sight("scipy"):
+                    module.load_usual()
+            except Exception as damaged:
+                _log.warning("kernels cannot be loaded (%s): they are compiled anew", damaged)
+                shutil.rmtree(_home(cache_dir), ignore_errors=True)
+                return False
             _state["kernels"] = module
     return True
 
