@@ -503,3 +503,14 @@ def test_a_plan_of_white_only_is_no_field_of_the_next(heron, settle):
     assert isinstance(heron.pages["order"].name, TextField)
     assert heron.desk.plan.request.settings.white == replace(heron.session.job.settings.white)
     assert WhiteSettings("only").mode == "only"
+
+
+def test_the_table_shows_its_focus(heron):
+    from swaddon.ui import theme
+
+    heron.table.setFocus()
+    seen = heron.table.grab().toImage().pixelColor(1, heron.table.height() // 2).name()
+    assert seen == theme.current().accent
+    heron.rail.setFocus()
+    heron.setFocus()
+    assert heron.table.grab().toImage().pixelColor(1, heron.table.height() // 2).name() != theme.current().accent

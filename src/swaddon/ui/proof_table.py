@@ -309,6 +309,10 @@ class ProofTable(QWidget):
             self._paint_marks(painter)
             painter.restore()
             draw_rulers(painter, self._area(), self._scale, self.mm_at, self._size_mm, self.inches)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(scheme.accent), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
     def _paint_garment(self, painter: QPainter) -> None:
         outline = (self._garment_transform() * self._to_px()).map(self._garment.outline)
