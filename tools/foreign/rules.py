@@ -101,9 +101,9 @@ def _faint(plan: Plan) -> Broken | None:
 
 
 def _grows(plan: Plan) -> Broken | None:
-    """Mean print by alpha, in sixteen steps, never falls by more than a little."""
+    """Mean print of fades by alpha, in sixteen steps, never falls by more than a little; rims are cut, not faded."""
     assert plan.grid is not None
-    alpha = plan.grid[..., 3]
+    alpha = np.where(plan.treated.soft_before > 0, plan.grid[..., 3], 0)
     laid = _laid(plan)
     means = [float(laid[chosen].mean()) for low in range(1, 255, 16)
              if np.count_nonzero(chosen := (alpha >= low) & (alpha < low + 16)) > 400]  # fmt: skip
@@ -132,8 +132,9 @@ def _looks(plan: Plan) -> Broken | None:
     assert plan.grid is not None
     picture, ppi = proof_picture(plan)
     height, width = picture.shape[:2]
-    art = cv2.resize(plan.art, (width, height), interpolation=cv2.INTER_AREA)
-    solid = cv2.erode((art[..., 3] == 255).astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
+    art, drawn = (cv2.resize(part, (width, height), interpolation=cv2.INTER_AREA) for part in (plan.art, plan.grid))
+    whole = (art[..., 3] == 255) & (drawn[..., 3] == 255)
+    solid = cv2.erode(whole.astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
     if np.count_nonzero(solid) < 400 or plan.request.settings.white.mode == "none":
         return None
     separation = plan.request.profile.separation
