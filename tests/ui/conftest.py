@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 
 import pytest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from swaddon.session.preferences import Preferences
@@ -18,6 +18,12 @@ Settle = Callable[[], None]
 def _look(qapp: QApplication) -> None:
     theme.load_fonts()
     theme.apply(qapp, "dark")
+
+
+@pytest.fixture(autouse=True)
+def _no_question_waits(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A question that no test answers would wait for ever."""
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: pytest.fail(f"asked: {box.text()}"))
 
 
 @pytest.fixture

@@ -55,7 +55,7 @@ def exported_before(folder: Path) -> str | None:
     try:
         told = json.loads((folder / "plan.json").read_text(encoding="utf-8"))
         return f"{told['artwork']['file']} on {told['garment']['rgb']}, {told['process']}"
-    except FileNotFoundError:
+    except (FileNotFoundError, NotADirectoryError):
         return None
     except (OSError, ValueError, KeyError, TypeError):
         return "another plan"
