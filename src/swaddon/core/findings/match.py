@@ -58,12 +58,12 @@ def _told(scene: Scene, mask: Mask, within: float) -> Finding:
     how = "as ink on bare cloth" if white < _HARDLY_ANY_WHITE else "with ink and white"
     full = {ink: float(share) * pixels for ink, share in zip(INKS, inks, strict=True)} | {"W": white * pixels}
     spared = saving(Worth(pixels, full), scene.profile, scene.measures.ppi)
-    area_mm2 = pixels * scene.pixel_mm2
+    area_mm2, unit = pixels * scene.pixel_mm2, scene.profile.ink_unit
+    white_too = "" if white < _HARDLY_ANY_WHITE else f" and {amount_text(spared.white_ml, unit)} of white"
     text = (
         f"{what} is printed {how} over {_area(area_mm2)}, ΔE {off:.1f} from what is drawn: print never quite matches "
-        f"dyed cloth. Leaving out ink and white saves {amount_text(spared.colour_ml, scene.profile.ink_unit)} and "
-        f"{amount_text(spared.white_ml, scene.profile.ink_unit)} of them, {money_text(spared.cost)} "
-        f"{scene.profile.currency} a print."
+        f"dyed cloth. Leaving it out saves {amount_text(spared.colour_ml, unit)} of ink{white_too}, "
+        f"{money_text(spared.cost)} {scene.profile.currency} a print."
     )
     x, y = scene.mm(*place(mask))
     fix = replace(settings, knockouts=(*settings.knockouts, Knockout(None, within, "everywhere", "soft")))
