@@ -12,48 +12,46 @@ Answer = Literal["save", "discard", "cancel"]
 Newer = Literal["overwrite", "save-as", "cancel"]
 Over = Literal["overwrite", "elsewhere", "cancel"]
 
+_ACCEPT, _DESTROY = QMessageBox.ButtonRole.AcceptRole, QMessageBox.ButtonRole.DestructiveRole
+
 
 def ask_unsaved(window: QWidget, session: Session) -> Answer:
     """What becomes of changes that are not saved."""
-    box = QMessageBox(window)
-    box.setWindowTitle("Unsaved changes")
-    box.setText(f"“{session.job.name}” has changes that are not saved.")
-    save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-    discard = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
-    box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-    box.exec()
-    if box.clickedButton() is save:
-        return "save"
-    return "discard" if box.clickedButton() is discard else "cancel"
+    text = f"“{session.job.name}” has changes that are not saved."
+    pressed = _pressed(window, "Unsaved changes", text, "", (("Save", _ACCEPT), ("Leave without saving", _DESTROY)))
+    answers: dict[str, Answer] = {"Save": "save", "Leave without saving": "discard"}
+    return answers.get(pressed, "cancel")
 
 
 def ask_newer(window: QWidget, path: Path) -> Newer:
     """What to do about a file that changed since the job was opened."""
-    box = QMessageBox(window)
-    box.setWindowTitle("Save job")
-    box.setText(f"“{shown(path)}” has changed on the disk since this job was opened, by another window perhaps.")
-    box.setInformativeText("Saving over it loses what was saved there.")
-    other = box.addButton("Save under another name", QMessageBox.ButtonRole.AcceptRole)
-    over = box.addButton("Save over it", QMessageBox.ButtonRole.DestructiveRole)
-    box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-    box.setDefaultButton(other)
-    box.exec()
-    if box.clickedButton() is other:
-        return "save-as"
-    return "overwrite" if box.clickedButton() is over else "cancel"
+    text = f"“{shown(path)}” has changed on the disk since this job was opened, by another window perhaps."
+    choices = (("Save under another name", _ACCEPT), ("Save over it", _DESTROY))
+    pressed = _pressed(window, "Save job", text, "Saving over it loses what was saved there.", choices)
+    answers: dict[str, Newer] = {"Save under another name": "save-as", "Save over it": "overwrite"}
+    return answers.get(pressed, "cancel")
 
 
 def ask_over(window: QWidget, folder: Path, held: str) -> Over:
     """Whether an export may take the place of another."""
+    text = f"“{shown(folder)}” already holds an export: {held}."
+    choices = (("Choose another folder", _ACCEPT), ("Take its place", _DESTROY))
+    pressed = _pressed(window, "Export", text, "Exporting here takes its place.", choices)
+    answers: dict[str, Over] = {"Choose another folder": "elsewhere", "Take its place": "overwrite"}
+    return answers.get(pressed, "cancel")
+
+
+def _pressed(
+    window: QWidget, title: str, text: str, more: str, choices: tuple[tuple[str, QMessageBox.ButtonRole], ...]
+) -> str:
+    """Words of the button that was pressed; the first is at hand, and there is always a way to stay."""
     box = QMessageBox(window)
-    box.setWindowTitle("Export")
-    box.setText(f"“{shown(folder)}” already holds an export: {held}.")
-    box.setInformativeText("Exporting here takes its place.")
-    over = box.addButton("Take its place", QMessageBox.ButtonRole.DestructiveRole)
-    other = box.addButton("Choose another folder", QMessageBox.ButtonRole.AcceptRole)
-    box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
-    box.setDefaultButton(other)
+    box.setWindowTitle(title)
+    box.setText(text)
+    box.setInformativeText(more)
+    made = [box.addButton(words, role) for words, role in choices]
+    box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+    box.setDefaultButton(made[0])
     box.exec()
-    if box.clickedButton() is over:
-        return "overwrite"
-    return "elsewhere" if box.clickedButton() is other else "cancel"
+    clicked = box.clickedButton()
+    return "" if clicked is None else clicked.text().replace("&", "")

@@ -1,0 +1,139 @@
+"""The bench in the hand: windows of all sizes, menus, drops, yardstick, first picture, popups, focus."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PIL import Image
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from tests.conftest import badge
+from tests.ui.test_right_job import picture
+
+from swaddon.core.plan.settings import WhiteSettings
+from swaddon.session import edits
+from swaddon.ui.fields import TextField
+from swaddon.ui.widgets import Popover, label
+
+
+@pytest.mark.parametrize("size", [(960, 540), (1024, 768), (1280, 800)])
+def test_everything_stays_within_the_window(heron, settle, qtbot, size):
+    heron.resize(*size)
+    settle()
+    assert (heron.width(), heron.height()) == size
+    for station in ("order", "artwork", "knockout", "holes", "white", "inks", "cost"):
+        heron.go_to_station(station)
+        settle()
+        for part in (heron.tally, heron.sheet, heron.findings, heron.rail, heron.job_bar):
+            corner = part.mapTo(heron, QPoint(part.width(), part.height()))
+            assert corner.x() <= size[0], (station, part)
+            assert corner.y() <= size[1], (station, part)
+        assert heron.table.width() > 300
+    for cell in heron.tally.cells.values():
+        assert cell.mapTo(heron, QPoint(cell.width(), cell.height())).x() <= size[0]
+        assert cell.width() >= cell.minimumSizeHint().width() - 2
+
+
+def test_what_is_of_no_use_on_an_empty_bench_is_off(bench, settle):
+    off = {key for key, action in bench.actions_.by_key.items() if not action.isEnabled()}
+    assert {"save", "save-as", "export", "report", "pin", "fit", "core-sample", "undo", "redo", "close-job"} <= off
+    assert "place" not in off
+    bench.files.open_demo("heron")
+    settle()
+    assert bench.actions_.by_key["export"].isEnabled()
+
+
+def test_menus_have_mnemonics_and_no_two_alike(heron):
+    for menu in heron.actions_.menus.values():
+        letters = [
+            text[text.index("&") + 1].lower() for a in menu.actions() if "&" in (text := a.text()) and a.isVisible()
+        ]
+        assert len(letters) == len(set(letters)), menu.title()
+    titles = [menu.title() for menu in heron.actions_.menus.values()]
+    assert all("&" in title for title in titles)
+
+
+def test_a_link_that_is_dropped_is_told_why_not(heron):
+    mime = QMimeData()
+    mime.setUrls([QUrl("https://example.org/crest.png")])
+    drop = QDropEvent(
+        QPointF(5, 5), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    heron.dropEvent(drop)
+    assert "is a link" in heron.problem.text()
+
+
+def test_the_yardstick_belongs_to_its_job(bench, settle, tmp_path):
+    bench.files.drop_all([picture(tmp_path / "one.png"), picture(tmp_path / "two.png")])
+    settle()
+    bench.pin()
+    pinned = bench.desk.yardstick
+    assert pinned is not None
+    bench.files.next_job()
+    settle()
+    assert bench.desk.yardstick is None
+    bench.files.next_job()
+    settle()
+    assert bench.desk.yardstick is pinned
+
+
+def test_the_first_picture_is_the_artwork_on_its_garment(bench, qtbot, tmp_path):
+    frames = []
+    show = bench.desk.on_frame
+    bench.desk.on_frame = lambda frame, other: (frames.append(frame), show(frame, other))
+    Image.fromarray(badge(400)).save(tmp_path / "big.png")
+    bench.files.load_artwork(tmp_path / "big.png")
+    qtbot.waitUntil(lambda: bool(frames), timeout=20000)
+    first = frames[0]
+    assert not first.is_final
+    red = (first.image.astype(int) - (200, 30, 40)).__abs__().max(axis=2) < 12
+    assert red.mean() > 0.05
+
+
+def test_a_long_why_is_shown_whole(heron, qtbot):
+    text = "Words that go on. " * 40
+    popover = Popover(heron.rail, label(text, wrap=True))
+    shown = popover.findChild(type(label()))
+    assert shown.height() >= shown.heightForWidth(shown.width())
+    assert popover.height() >= shown.height() + 20
+    popover.close()
+
+
+def test_recent_jobs_open_jobs_help_and_report_are_in_the_menus(heron, settle, tmp_path):
+    heron.files.save_to(tmp_path / "kept.swaddon")
+    heron.files.show_menus(heron.actions_)
+    assert any("kept.swaddon" in action.text() for action in heron.actions_.recent.actions())
+    assert len(heron.actions_.open_jobs.actions()) == 1
+    for key in ("stations", "shortcuts", "words"):
+        heron.actions_.by_key[key].trigger()
+    heron.files.exporting.report_to(tmp_path / "page")
+    settle()
+    assert (tmp_path / "page.html").read_text().startswith("<!doctype html>")
+
+
+def test_footprint_tells_white_ink_and_both_apart():
+    from swaddon.session.pictures import FOOTPRINT_RGB, footprint
+
+    ink, white = np.array([[0, 200, 0, 90]], np.uint8), np.array([[0, 0, 255, 9]], np.uint8)
+    assert [tuple(rgb) for rgb in footprint(ink, white)[0].tolist()] == [
+        FOOTPRINT_RGB[key] for key in ("nothing", "ink", "white", "both")
+    ]
+
+
+def test_a_plan_of_white_only_is_no_field_of_the_next(heron, settle):
+    heron.apply(edits.set_white("White", **{"mode": "only"}))
+    settle()
+    assert isinstance(heron.pages["order"].name, TextField)
+    assert heron.desk.plan.request.settings.white == replace(heron.session.job.settings.white)
+    assert WhiteSettings("only").mode == "only"
+
+
+def test_the_table_shows_its_focus(heron):
+    from swaddon.ui import theme
+
+    heron.table.setFocus()
+    seen = heron.table.grab().toImage().pixelColor(1, heron.table.height() // 2).name()
+    assert seen == theme.current().accent
+    heron.rail.setFocus()
+    heron.setFocus()
+    assert heron.table.grab().toImage().pixelColor(1, heron.table.height() // 2).name() != theme.current().accent
