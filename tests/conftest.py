@@ -26,7 +26,10 @@ settings.load_profile("swaddon")
 
 MakePlan = Callable[..., Plan]
 
-_SLOW = ("ui/", "acceptance/", "session/test_long", "core/test_declared", "core/test_register", "io/test_hostile")
+_SLOW = (
+    "ui/", "acceptance/", "session/", "core/test_declared", "core/test_register", "core/test_white_", "core/test_match",
+    "core/test_holes", "core/test_trouble", "core/test_ladder", "io/test_hostile",
+)  # fmt: skip
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
