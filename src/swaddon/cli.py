@@ -322,6 +322,8 @@ def bench(
     """Open the bench."""
     from swaddon.app import run
 
+    # Qt's loop would hold a handler of Python's back; what is left half written is swept at the next start
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
     raise SystemExit(run(job))
 
 

@@ -1,7 +1,5 @@
 """The bench in the hand: windows of all sizes, menus, drops, yardstick, first picture, popups, focus."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from PIL import Image
@@ -10,9 +8,6 @@ from PySide6.QtGui import QDropEvent
 from tests.conftest import badge
 from tests.ui.test_right_job import picture
 
-from swaddon.core.plan.settings import WhiteSettings
-from swaddon.session import edits
-from swaddon.ui.fields import TextField
 from swaddon.ui.widgets import Popover, label
 
 
@@ -118,14 +113,6 @@ def test_footprint_tells_white_ink_and_both_apart():
     assert [tuple(rgb) for rgb in footprint(ink, white)[0].tolist()] == [
         FOOTPRINT_RGB[key] for key in ("nothing", "ink", "white", "both")
     ]
-
-
-def test_a_plan_of_white_only_is_no_field_of_the_next(heron, settle):
-    heron.apply(edits.set_white("White", **{"mode": "only"}))
-    settle()
-    assert isinstance(heron.pages["order"].name, TextField)
-    assert heron.desk.plan.request.settings.white == replace(heron.session.job.settings.white)
-    assert WhiteSettings("only").mode == "only"
 
 
 def test_the_table_shows_its_focus(heron):

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QLockFile, QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QApplication
 from tests.conftest import badge
@@ -324,7 +324,6 @@ def test_what_is_left_alone_in_the_list_is_offered_again(heron, settle, qtbot):
     qtbot.mouseClick(heron.files.recovery_list.discard, Qt.MouseButton.LeftButton)
     assert not heron.files.recover()
     assert not [home for home in recovery_folder().iterdir() if list(home.glob("*.swaddon"))]
-    assert QLockFile is not None
 
 
 # stop, export
