@@ -1,5 +1,6 @@
 """Half-transparent pixels: kept, cut, or turned into dots that look like the artwork's blend."""
 
+import cv2
 import numpy as np
 import pytest
 from tests.conftest import badge
@@ -7,6 +8,7 @@ from tests.conftest import badge
 from swaddon.core import fades, underbase
 from swaddon.core.colour import linear_from_srgb
 from swaddon.core.plan.settings import AlphaTreatment
+from swaddon.core.raster import resample
 
 BLACK, WHITE = (0, 0, 0), (255, 255, 255)
 
@@ -55,6 +57,22 @@ def test_rims_are_cut_when_fades_are_screened():
     treated = fades.treat(badge(), AlphaTreatment("screen"), BLACK)
     assert set(np.unique(treated.art[..., 3])) == {0, 255}
     assert treated.tone is None or (treated.tone > 0).mean() < 0.001
+
+
+@pytest.mark.parametrize("times", [1.3, 2, 4, 7.5])
+def test_rims_that_grew_with_a_small_picture_are_cut_and_its_glow_is_screened(times):
+    """A cut-out of 40 ppi printed large: its antialiased edge is still an edge, its glow still a glow."""
+    art = np.zeros((80, 80, 4), np.uint8)
+    art[..., :3] = (200, 40, 30)
+    cv2.circle(art, (30, 30), 20, (200, 40, 30, 255), -1, cv2.LINE_AA)
+    away = np.hypot(*(np.mgrid[:80, :80] - 60))
+    art[..., 3] = np.maximum(art[..., 3], np.where(away < 18, 200 - 11 * away, 0).clip(0, 200))
+    large = resample(art, round(80 * times), round(80 * times))
+    treated = fades.treat(large, AlphaTreatment("screen"), BLACK, times)
+    edge, glow = np.s_[: round(46 * times), : round(40 * times)], np.s_[round(55 * times) :, round(55 * times) :]
+    assert treated.tone is not None
+    assert not treated.tone[edge].any()
+    assert (treated.tone[glow] > 0).mean() > 0.4
 
 
 @pytest.mark.parametrize("kind", ["keep", "hard", "screen"])

@@ -1,15 +1,21 @@
-"""Plan open pictures that nobody here drew, hold each plan against rules, and show the worst twenty.
+"""Decode and plan open pictures that nobody here drew, hold them against rules, and show the worst twenty.
 
-    .venv/bin/python tools/foreign [--most 60] [--home FOLDER] [--out sheet.png]
+    .venv/bin/python tools/foreign [--most 60] [--decoded 100000] [--home FOLDER] [--out sheet.png]
 
-Each picture is planned on a black, a mid and a white garment, for film and for direct printing. What stops a decode
-must stop it with one sentence; anything else counts as broken.
+Every distinct picture is decoded and held against an independent decoder; some of each set are planned, each for two
+of six ways: film and direct printing on a black, a mid and a white garment. What stops a decode must stop it with one
+sentence; anything else counts as broken.
 """
 
 import argparse
+import hashlib
+import itertools
 import os
 import sys
 import time
+from collections import Counter
+from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import cv2
@@ -32,16 +38,24 @@ from swaddon.io.tables import cache_folder
 from swaddon.session.job import request_for
 
 GARMENTS = {"black": (27, 27, 31), "mid": (128, 130, 134), "white": (250, 250, 248)}
-WAYS = {"film": "need", "direct": "solid"}
-WIDTH_MM, SIDE = 60.0, 220
+MODES = {"film": "need", "direct": "solid"}
+WAYS = tuple(itertools.product(MODES, GARMENTS))
+WAYS_EACH = 2
+WIDTH_MM, SIDE = 50.0, 220
 WORST = 20
+FAILED = 99.0
+SLOW_S = 5.0
+"""Seconds within which any of these files is decoded or refused."""
+
+Shown = tuple[float, str, np.ndarray | None]
+Tried = tuple[str, list[Shown]]
 
 
-def plan_of(art: Artwork, process: str, garment: tuple[int, int, int], mode: str) -> Plan:
-    white = WhiteSettings("none" if garment == GARMENTS["white"] else mode, choke_mm=0.1)  # type: ignore[arg-type]
-    return make_plan(
-        request_for(art, PlanSettings(width_mm=WIDTH_MM, garment=garment, white=white), profiles.shipped(process))
-    )
+def plan_of(art: Artwork, process: str, garment: str) -> Plan:
+    mode = "none" if garment == "white" else MODES[process]
+    white = WhiteSettings(mode, choke_mm=0.1)  # type: ignore[arg-type]
+    settings = PlanSettings(width_mm=WIDTH_MM, garment=GARMENTS[garment], white=white)
+    return make_plan(request_for(art, settings, profiles.shipped(process)))
 
 
 def side_by_side(plan: Plan) -> np.ndarray:
@@ -56,57 +70,93 @@ def side_by_side(plan: Plan) -> np.ndarray:
     )
 
 
-def tried(path: Path, shown: list[tuple[float, str, np.ndarray | None]]) -> str:
-    """Decode and plan one file; what is broken goes to ``shown``. Tells ``refused`` or ``planned``."""
+def decoded(path: Path) -> Tried:
+    """Decode one file and hold it against the independent decode."""
+    begun = time.monotonic()
     try:
         art = read_artwork(path)
     except PlanError as error:
-        if "\n" in str(error):
-            shown.append((99.0, f"{path.name}: a refusal of several lines", None))
-        return "refused"
+        lines = [(FAILED, f"{path.name}: a refusal of several lines", None)] if "\n" in str(error) else []
+        return "refused", [*lines, *_slow(path, begun)]
     off = rules.decoded_otherwise(path.read_bytes(), art)
-    if off is not None:
-        shown.append((off.by, f"{path.name}: {off.rule}, {off.told}", None))
+    told = [] if off is None else [(off.by, f"{path}: {off.rule}, {off.told}", None)]
+    return "decoded", [*told, *_slow(path, begun)]
+
+
+def _slow(path: Path, begun: float) -> list[Shown]:
+    took = time.monotonic() - begun
+    return [(took / SLOW_S, f"{path}: decoded in {took:.0f} s", None)] if took > SLOW_S else []
+
+
+def planned(path: Path, turn: int) -> Tried:
+    """Plan one file for some of the ways, which ones by its turn."""
+    try:
+        art = read_artwork(path)
+    except PlanError:
+        return "refused", []
     if min(art.rgba.shape[:2]) < 8 or max(art.rgba.shape[:2]) > 6 * min(art.rgba.shape[:2]):
-        return "too small"
-    for process, mode in WAYS.items():
-        for garment, rgb in GARMENTS.items():
-            plan = plan_of(art, process, rgb, mode)
-            for item in rules.broken(plan):
-                told = f"{path.name} on {garment}, {process}: {item.rule}, {item.told}"
-                shown.append((item.by, told, side_by_side(plan)))
-    return "planned"
+        return "too small", []
+    shown: list[Shown] = []
+    for process, garment in (WAYS[(WAYS_EACH * turn + step) % len(WAYS)] for step in range(WAYS_EACH)):
+        plan = plan_of(art, process, garment)
+        for item in rules.broken(plan):
+            told = f"{path.name} on {garment}, {process}: {item.rule}, {item.told}"
+            shown.append((item.by, told, side_by_side(plan)))
+    return "planned", shown
+
+
+def guarded(work: Callable[..., Tried], path: Path, *rest: int) -> Tried:
+    """A piece of work whose failure is a finding."""
+    try:
+        return work(path, *rest)
+    except Exception as error:
+        return "failed", [(FAILED, f"{path}: {type(error).__name__}: {error}", None)]
+
+
+def distinct(paths: list[Path]) -> list[Path]:
+    """One path for each content."""
+    return list({hashlib.blake2b(path.read_bytes()).digest(): path for path in reversed(paths)}.values())[::-1]
+
+
+def spread(paths: list[Path], most: int) -> list[Path]:
+    """At most so many of the paths, evenly."""
+    return paths[:: max(1, -(-len(paths) // most))] if most else []
+
+
+def tried(found: dict[str, list[Path]], most_decoded: int, most: int) -> Iterator[tuple[str, Tried]]:
+    """All work, on two processes, in order."""
+    with ProcessPoolExecutor(2, initializer=fast.enable, initargs=(cache_folder(),)) as pool:
+        jobs = []
+        for name, paths in found.items():
+            jobs += [(name, pool.submit(guarded, decoded, path)) for path in spread(paths, most_decoded)]
+            jobs += [(name, pool.submit(guarded, planned, path, turn)) for turn, path in enumerate(spread(paths, most))]
+        for name, job in jobs:
+            yield name, job.result()
 
 
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--most", type=int, default=40, help="pictures of each set, spread evenly")
+    parser.add_argument("--most", type=int, default=40, help="pictures of each set to plan, spread evenly")
+    parser.add_argument("--decoded", type=int, default=100_000, help="pictures of each set to decode")
     parser.add_argument("--home", type=Path, default=cache_folder() / "foreign")
     parser.add_argument("--out", type=Path, default=Path("foreign.png"))
     chosen = parser.parse_args()
-    fast.enable(cache_folder())
-    shown: list[tuple[float, str, np.ndarray | None]] = []
-    counts: dict[str, int] = {}
+    found = {name: distinct(paths) for name, paths in sets.fetch(chosen.home).items()}
+    shown: list[Shown] = []
+    counts: Counter[str] = Counter()
     begun = time.monotonic()
-    for name, paths in sets.fetch(chosen.home).items():
-        every = max(1, len(paths) // chosen.most)
-        for path in paths[::every]:
-            try:
-                what = tried(path, shown)
-            except Exception as error:
-                what = "failed"
-                shown.append((99.0, f"{path.name}: {type(error).__name__}: {error}", None))
-            counts[f"{name} {what}"] = counts.get(f"{name} {what}", 0) + 1
+    for name, (what, broken) in tried(found, chosen.decoded, chosen.most):
+        counts[f"{name} {what}"] += 1
+        shown += broken
     shown.sort(key=lambda item: -item[0])
     for by, told, _ in shown[:WORST]:
         print(f"{by:6.1f} ×  {told}")
-    pictures = [picture for _, _, picture in shown[:WORST] if picture is not None]
+    pictures = [picture for _, _, picture in shown if picture is not None][:WORST]
     if pictures:
         cv2.imwrite(os.fspath(chosen.out), np.concatenate(pictures, 0)[..., ::-1])
         print(f"The worst {len(pictures)}, artwork, proof and white side by side: {chosen.out}")
-    print(
-        ", ".join(f"{name}: {count}" for name, count in sorted(counts.items())), f"in {time.monotonic() - begun:.0f} s"
-    )
+    took = time.monotonic() - begun
+    print(", ".join(f"{name}: {count}" for name, count in sorted(counts.items())), f"in {took:.0f} s")
     print(f"{len(shown)} rules broken")
     return 1 if shown else 0
 

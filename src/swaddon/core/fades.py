@@ -34,9 +34,13 @@ class Treated:
     soft: Mask
 
 
-def treat(art: Rgba, treatment: AlphaTreatment, garment: Rgb) -> Treated:
-    """Treat the half-transparent pixels of ``art`` (``uint8 (H, W, 4)``, straight alpha) on a garment."""
-    before = soft = soft_area(art)
+def treat(art: Rgba, treatment: AlphaTreatment, garment: Rgb, enlargement: float = 1.0) -> Treated:
+    """Treat the half-transparent pixels of ``art`` (``uint8 (H, W, 4)``, straight alpha) on a garment.
+
+    ``enlargement`` tells how many pixels of ``art`` one of the artwork's became: an edge that grew with them is cut,
+    not screened. Where it is kept it counts as a fade, so that its white follows it to the end.
+    """
+    before = soft = soft_area(art, enlargement if treatment.kind == "screen" else 1.0)
     if treatment.haze_below > 0 and cv2.countNonZero(soft):
         art, soft = _without_haze(art, soft, treatment.haze_below)
     if treatment.kind == "keep":

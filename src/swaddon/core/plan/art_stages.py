@@ -129,8 +129,10 @@ _ANY_GARMENT = (0, 0, 0)
 
 def _fades(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Treated:
     treatment = request.settings.alpha_treatment(request.profile)
-    garment = request.settings.garment if treatment.kind == "screen" else _ANY_GARMENT
-    return treat(done["knockout"].art, treatment, garment)
+    art = done["knockout"].art
+    if treatment.kind == "screen":
+        return treat(art, treatment, request.settings.garment, request.enlargement)
+    return treat(art, treatment, _ANY_GARMENT)
 
 
 PLACED = ("artwork", "settings.placement", "settings.width_mm", "ppi")
@@ -149,11 +151,11 @@ TREATMENT = ("settings.alpha", "profile.process")
 
 def _fades_reads(request: PlanRequest) -> tuple[str, ...]:
     screened = request.settings.alpha_treatment(request.profile).kind == "screen"
-    return (*TREATMENT, "settings.garment") if screened else TREATMENT
+    return (*TREATMENT, *PLACED, "settings.garment") if screened else TREATMENT
 
 
 ART_STAGES = (
     Stage("grid", 2, (), PLACED, _grid, "Placing the artwork"),
     Stage("knockout", 2, ("grid",), _knockout_reads, _knockout, "Knocking out"),
-    Stage("fades", 2, ("knockout",), _fades_reads, _fades, "Treating fades"),
+    Stage("fades", 3, ("knockout",), _fades_reads, _fades, "Treating fades"),
 )

@@ -66,6 +66,13 @@ class PlanRequest:
         width, height = px_from_mm(self.settings.width_mm, self.ppi), px_from_mm(self.height_mm, self.ppi)
         return max(1, round(width)), max(1, round(height))
 
+    @property
+    def enlargement(self) -> float:
+        """Pixels of the grid per pixel of the artwork, 1 for a drawing."""
+        if self.artwork.render is not None:
+            return 1.0
+        return self.ppi / self.artwork.ppi_at(self.settings.width_mm, self.settings.placement)
+
     def on_grid(self, point: Point) -> tuple[int, int]:
         """Pixel of the grid under an artwork point; may lie outside it."""
         artwork, (width, height) = self.artwork, self.grid_size
