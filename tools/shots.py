@@ -31,7 +31,7 @@ class Studio:
     def __init__(self) -> None:
         self.app = QApplication(sys.argv[:1])
         theme.load_fonts()
-        theme.apply(self.app, "dark")
+        theme.apply("dark")
         prepare()
         self.bench = Bench(Session(), Preferences())
         self.bench.files.ask_unsaved = lambda: "discard"

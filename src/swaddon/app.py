@@ -20,7 +20,7 @@ def run(start: Path | None = None) -> int:
     app.setApplicationName("Swaddon")
     preferences = load_preferences()
     theme.load_fonts()
-    theme.apply(app, preferences.scheme)
+    theme.apply(preferences.scheme)
     bench = Bench(Session(), preferences)
     bench.show()
     sweep()

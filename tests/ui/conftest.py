@@ -17,7 +17,7 @@ Settle = Callable[[], None]
 @pytest.fixture(scope="session", autouse=True)
 def _look(qapp: QApplication) -> None:
     theme.load_fonts()
-    theme.apply(qapp, "dark")
+    theme.apply("dark")
 
 
 @pytest.fixture(autouse=True)

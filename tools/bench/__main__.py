@@ -50,7 +50,7 @@ from swaddon.ui import theme
 from swaddon.ui.bench import Bench
 app = QApplication([])
 theme.load_fonts()
-theme.apply(app, "dark")
+theme.apply("dark")
 window = Bench(Session(), Preferences())
 window.show()
 app.processEvents()

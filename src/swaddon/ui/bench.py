@@ -64,6 +64,7 @@ class Bench(QMainWindow):
         self.setWindowTitle("Swaddon")
         self.setMinimumSize(SMALLEST)
         self.setAcceptDrops(True)
+        theme.dress(self)
         self._build()
         self._connect()
         self.go_to_station("order")
@@ -249,12 +250,11 @@ class Bench(QMainWindow):
 
     def change_scheme(self) -> None:
         self._prefer(scheme="light" if self.preferences.scheme == "dark" else "dark", inches=self.preferences.inches)
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            theme.apply(app, self.preferences.scheme)
-            theme.refresh_icons(self)
-            self.findings.show_findings(None)
-            self._render_plan()
+        theme.apply(self.preferences.scheme)
+        theme.dress(self)
+        theme.refresh_icons(self)
+        self.findings.show_findings(None)
+        self._render_plan()
 
     def _prefer(self, scheme: str, inches: bool) -> None:
         self.preferences = Preferences(scheme, inches, self.preferences.recent)

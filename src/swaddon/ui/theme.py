@@ -11,9 +11,9 @@ from importlib import resources
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
-from PySide6.QtGui import QAction, QFont, QFontDatabase, QIcon, QPainter, QPixmap
+from PySide6.QtGui import QAction, QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QAbstractButton, QApplication, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QToolTip, QWidget
 
 from swaddon.io.tables import cache_folder
 
@@ -92,14 +92,38 @@ def load_fonts() -> None:
             QFontDatabase.addApplicationFontFromData(QByteArray(file.read_bytes()))
 
 
-def apply(app: QApplication, name: str) -> None:
-    """Put a scheme on the whole application."""
+def apply(name: str) -> None:
+    """Make a scheme the one of now: palette and font of the application; windows are dressed by :func:`dress`."""
     global _current  # noqa: PLW0603 - one application, one scheme
     _current = SCHEMES[name]
     font = QFont(FAMILY)
     font.setPixelSize(13)
-    app.setFont(font)
-    app.setStyleSheet(_sheet(_current))
+    QApplication.setFont(font)
+    QApplication.setPalette(_palette(_current))
+    QToolTip.setPalette(_palette(_current))
+    QToolTip.setFont(font)
+
+
+def dress(window: QWidget) -> None:
+    """Put the scheme of now on a window and all that opens over it.
+
+    A style sheet of the application instead costs ten times as much: it polishes every widget again for each above it.
+    """
+    window.setStyleSheet(_sheet(_current))
+
+
+def _palette(s: Scheme) -> QPalette:
+    role = QPalette.ColorRole
+    colours = {
+        role.Window: s.ground, role.Base: s.panel, role.AlternateBase: s.raised, role.Button: s.raised,
+        role.ToolTipBase: s.raised, role.WindowText: s.text, role.Text: s.text, role.ButtonText: s.text,
+        role.ToolTipText: s.text, role.BrightText: s.text, role.PlaceholderText: s.quiet, role.Mid: s.line,
+        role.Highlight: s.accent, role.HighlightedText: s.on_accent,
+    }  # fmt: skip
+    palette = QPalette()
+    for name, colour in colours.items():
+        palette.setColor(name, QColor(colour))
+    return palette
 
 
 @cache
@@ -160,7 +184,6 @@ ICON_SIZE = QSize(18, 18)
 
 def _sheet(s: Scheme) -> str:
     return f"""
-    * {{ color: {s.text}; font-family: "{FAMILY}"; font-size: 13px; }}
     QMainWindow, QDialog, QWidget#ground {{ background: {s.ground}; }}
     QWidget#panel {{ background: {s.panel}; }}
     QToolTip {{ background: {s.raised}; color: {s.text}; border: 1px solid {s.line}; padding: 4px; }}
