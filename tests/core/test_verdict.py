@@ -33,7 +33,7 @@ def colour(
         ((colour(7, 7, 7, 3),), "none", "no colour shifts by more than ΔE 4.0 (#c81e28 most)"),
         ((colour(14, 5, 14, 3),), "strengthen", "#c81e28 is off by ΔE 14 as it is, by 5 then"),
         ((colour(14, 14, 4, 3),), "highlight", "White under highlights is enough"),
-        ((colour(40, 38, 40, 5),), "white", "White needed: without it #c81e28 would be off by ΔE 40, with it by 5."),
+        ((colour(40, 38, 40, 5),), "white", "White needed: #c81e28 ΔE 40 bare, 5 with."),
         ((colour(4, 4, 4, 3), colour(60, 60, 60, 5, share=0.005)), "none", "ΔE 1.0"),
         ((colour(60, 60, 60, 5, share=0.005),), "white", "White needed"),
     ],

@@ -5,9 +5,11 @@ import pytest
 from PIL import Image
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
+from PySide6.QtWidgets import QWidget
 from tests.conftest import badge
 from tests.ui.test_right_job import picture
 
+from swaddon.session import edits
 from swaddon.ui.widgets import Popover, label
 
 
@@ -27,6 +29,52 @@ def test_everything_stays_within_the_window(heron, settle, qtbot, size):
     for cell in heron.tally.cells.values():
         assert cell.mapTo(heron, QPoint(cell.width(), cell.height())).x() <= size[0]
         assert cell.width() >= cell.minimumSizeHint().width() - 2
+
+
+def in_sight(widget: QWidget) -> bool:
+    """Whether a widget lies wholly within all that scrolls round it."""
+    return widget.isVisible() and widget.visibleRegion().boundingRect().height() >= widget.height() - 1
+
+
+@pytest.mark.parametrize("mode", ["none", "highlight", "need", "solid", "limit", "only"])
+def test_no_main_control_of_white_lies_below_the_fold(heron, settle, mode):
+    heron.go_to_station("white")
+    heron.apply(edits.set_white("Change white", mode=mode))
+    settle()
+    page = heron.pages["white"]
+    main = [page.amount.mode, page.amount.verdict, page.design, page.choke.row, page.choke.guard, page.choke.meets]
+    main += {"need": [page.amount.shift, page.amount.curve], "limit": [page.amount.limit]}.get(mode, [])
+    assert all(in_sight(part) for part in main)
+    assert in_sight(page.choke.chart) or page.choke.chart.isHidden() or mode in ("limit", "highlight")
+
+
+def test_no_main_control_of_knockout_lies_below_the_fold(bench, settle):
+    bench.files.open_demo("lantern")
+    settle()
+    bench.go_to_station("knockout")
+    settle()
+    page = bench.pages["knockout"]
+    card = page.cards[0]
+    main = [page.pick, page.garment, *page.offers, card.tolerance, card.reach, card.edge, page.keep, page.keep_all]
+    assert all(in_sight(part) for part in (*main, page.alpha.kind, page.alpha.lpi))
+
+
+@pytest.mark.parametrize("job", ["lantern", "heron", "kettle"])
+def test_the_worst_finding_shows_its_fix(bench, settle, job):
+    bench.files.open_demo(job)
+    settle()
+    worst = bench.findings.rows[0]
+    assert worst.is_open
+    assert worst.finding.fix is None or in_sight(worst.fix_button)
+
+
+def test_a_change_of_scheme_dresses_windows_and_not_the_application(heron, qapp):
+    """A style sheet of the application polishes every widget again for each one above it: 0.6 s."""
+    ground = heron.grab().toImage().pixelColor(2, heron.height() - 2)
+    heron.actions_.by_key["scheme"].trigger()
+    assert not qapp.styleSheet()
+    assert heron.grab().toImage().pixelColor(2, heron.height() - 2).lightness() > ground.lightness() + 100
+    heron.actions_.by_key["scheme"].trigger()
 
 
 def test_what_is_of_no_use_on_an_empty_bench_is_off(bench, settle):

@@ -14,7 +14,7 @@ def test_white_by_need_follows_its_slider_and_its_curve(heron, settle, qtbot):
     solid = heron.desk.plan.measures.coverage["W"]
     page.amount.mode.button_for("need").click()
     settle()
-    assert "less than solid" in page.amount.field.effect
+    assert "less than solid" in page.amount.verdict.text()
     at_three = heron.desk.plan.measures.coverage["W"]
     assert at_three < 0.8 * solid
     type_into(qtbot, page.amount.shift.field, "8")

@@ -138,5 +138,5 @@ def enough_white(found: tuple[ColourVerdict, ...]) -> tuple[Enough, str]:
         )
     return (
         "white",
-        f"White needed: without it {name} would be off by ΔE {worst.bare:.0f}, with it by {worst.by_need:.0f}.",
+        f"White needed: {name} ΔE {worst.bare:.0f} bare, {worst.by_need:.0f} with.",
     )

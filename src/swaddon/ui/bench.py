@@ -107,7 +107,7 @@ class Bench(QMainWindow):
     def _lay_out(self, see_bar: QWidget) -> None:
         middle = column(self._banner, see_bar, self._stack, self.progress, spacing=0)
         middle.layout().setStretch(2, 1)
-        sheet = column(self.title, self.sheet, spacing=12, margins=(16, 14, 16, 8))
+        sheet = column(self.title, self.sheet, spacing=8, margins=(16, 12, 16, 4))
         sheet.layout().setStretch(1, 1)
         right = column(sheet, self.findings, spacing=0)
         right.layout().setStretch(0, 1)

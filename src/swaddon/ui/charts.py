@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from swaddon.session.curves import Line, height_at
 from swaddon.ui import theme
 
-_LEFT, _RIGHT, _TOP, _BOTTOM = 10, 10, 18, 16
+_LEFT, _RIGHT, _TOP, _BOTTOM = 10, 10, 17, 14
 
 
 _STYLES = {"solid": Qt.PenStyle.SolidLine, "dash": Qt.PenStyle.DashLine, "dot": Qt.PenStyle.DotLine}
@@ -24,7 +24,7 @@ class CurveChart(QWidget):
     def __init__(self, name: str, unit: str, step: float) -> None:
         super().__init__()
         self.setAccessibleName(name)
-        self.setFixedHeight(76)
+        self.setFixedHeight(58)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._unit, self._step = unit, step

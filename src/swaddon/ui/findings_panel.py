@@ -10,7 +10,7 @@ from swaddon.core.findings import Finding
 from swaddon.ui import theme
 from swaddon.ui.widgets import Elided, button, label, row
 
-_LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 150, 300
+_LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 126, 300
 _SMALLEST_WINDOW, _OF_MORE = 800, 0.6
 """In a taller window the list may take this share of what is more than the usual smallest."""
 
@@ -51,7 +51,7 @@ class FindingRow(QFrame):
         where = Elided(f"{word} · at {finding.x_mm:.0f}, {finding.y_mm:.0f} mm", "quiet")
         foot: list[QWidget | int] = [where]
         if finding.fix is not None:
-            self.fix_button = button(finding.fix_label)
+            self.fix_button = button(finding.fix_label, "low")
             self.fix_button.setAccessibleName(f"Fix: {finding.fix_label}")
             self.fix_button.clicked.connect(lambda: fix(finding))
             foot.append(self.fix_button)
@@ -101,7 +101,7 @@ class FindingsPanel(QWidget):
     def __init__(self) -> None:
         super().__init__()
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(16, 8, 8, 8)
+        layout.setContentsMargins(16, 4, 8, 4)
         layout.setSpacing(4)
         self._head = label("Findings", "head")
         layout.addWidget(self._head)

@@ -223,6 +223,7 @@ def _sheet(s: Scheme) -> str:
     QPushButton[kind="tally"] {{ min-height: 58px; background: transparent; border: 1px solid transparent; padding: 0; text-align: left; }}
     QPushButton[kind="tally"]:hover {{ background: {s.raised}; }}
     QPushButton[kind="tally"]:focus {{ border: 1px solid {s.accent}; }}
+    QPushButton[kind="low"] {{ min-height: 20px; }}
     QPushButton[kind="choice"] {{ padding: 0 6px; }}
     QPushButton[kind="choice"]:checked {{ background: {s.text}; color: {s.ground}; font-weight: 600; }}
     QPushButton[kind="way"] {{ background: transparent; border: 1px solid transparent; padding: 0 8px; }}

@@ -55,15 +55,15 @@ def _told(scene: Scene, mask: Mask, within: float) -> Finding:
     drawn = np.array(cv2.mean(scene.art, mask)[:3])
     off = float(delta_e_2000(lab_from_bands(seen), target_lab(drawn, separation)))
     what = "The garment’s own colour" if within == MATCH_DELTA_E else f"Colour within ΔE {within:.0f} of the garment’s"
-    how = "as ink on bare cloth" if white < _HARDLY_ANY_WHITE else "with ink and white"
+    how = "on bare cloth " if white < _HARDLY_ANY_WHITE else ""
     full = {ink: float(share) * pixels for ink, share in zip(INKS, inks, strict=True)} | {"W": white * pixels}
     spared = saving(Worth(pixels, full), scene.profile, scene.measures.ppi)
     area_mm2, unit = pixels * scene.pixel_mm2, scene.profile.ink_unit
     white_too = "" if white < _HARDLY_ANY_WHITE else f" and {amount_text(spared.white_ml, unit)} of white"
     text = (
-        f"{what} is printed {how} over {_area(area_mm2)}, ΔE {off:.1f} from what is drawn: print never quite matches "
-        f"dyed cloth. Leaving it out saves {amount_text(spared.colour_ml, unit)} of ink{white_too}, "
-        f"{money_text(spared.cost)} {scene.profile.currency} a print."
+        f"{what} is printed {how}over {_area(area_mm2)}, off by ΔE {off:.1f}: print never quite matches dyed cloth. "
+        f"Without it: {amount_text(spared.colour_ml, unit)} of ink{white_too}, "
+        f"{money_text(spared.cost)} {scene.profile.currency} less."
     )
     x, y = scene.mm(*place(mask))
     fix = replace(settings, knockouts=(*settings.knockouts, Knockout(None, within, "everywhere", "soft")))

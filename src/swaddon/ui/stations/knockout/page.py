@@ -14,7 +14,7 @@ from swaddon.session.job import Job
 from swaddon.ui.fields import SlideRow
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.knockout import model
-from swaddon.ui.widgets import Choice, Field, Swatch, button, clear, column, label, row, rule, scrolled
+from swaddon.ui.widgets import Choice, Field, Swatch, button, clear, column, label, row, rule, scrolled, why_button
 
 _WHY = (
     "What has the garment’s colour should not be printed: printed black never matches dyed black, and every cm² left "
@@ -157,7 +157,7 @@ class KnockoutPage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
-        self.pick = button("Pick a colour on the table", "primary", "pipette")
+        self.pick = button("Pick on the table", "primary", "pipette", "Then click a colour on the table")
         self.pick.clicked.connect(lambda: context.pick(self._picked))
         self.garment = Swatch((0, 0, 0), "Knock out the garment’s colour")
         self.garment.clicked.connect(lambda: context.apply(edits.add_knockout(model.offered(self._job, None))))
@@ -172,8 +172,9 @@ class KnockoutPage(QWidget):
         self._kept: tuple[tuple[Rgb, str], ...] = ()
         own = QWidget()
         own.setLayout(self._offers)
-        given = row(self.garment, label("Garment’s colour", "quiet"), 1, self.background)
-        self.head = Field("Take out a colour", column(self.pick, given, own, spacing=6), _WHY)
+        first = row(self.pick, self.garment, label("Garment’s", "quiet"))
+        first.layout().setStretch(0, 1)
+        self.head = Field("Take out a colour", column(first, self.background, own, spacing=6), _WHY)
         layout.addWidget(self.head)
         layout.addWidget(rule())
         self._build_list(layout)
@@ -186,15 +187,16 @@ class KnockoutPage(QWidget):
         self._list.setSpacing(4)
         self._none = label("Nothing is knocked out yet.", "quiet", wrap=True)
         self._list.addWidget(self._none)
-        self.keep = button("Keep a colour", tip="Then click it on the table: its area there is never knocked out")
+        self.keep = button("Keep an area", tip="Then click it on the table: its area there is never knocked out")
         self.keep.clicked.connect(lambda: context.pick(self._keep_area))
-        self.keep_all = button("… everywhere", tip="Then click it on the table: this colour is never knocked out")
+        self.keep_all = button("Keep a colour", tip="Then click it on the table: this colour is never knocked out")
         self.keep_all.clicked.connect(lambda: context.pick(self._keep_everywhere))
         self._keeps = QVBoxLayout()
         self._keeps.setContentsMargins(0, 0, 0, 0)
         kept = QWidget()
         kept.setLayout(self._keeps)
-        self._list.addWidget(Field("Never knock out", column(kept, row(self.keep, self.keep_all, 1)), _WHY_KEEP))
+        offers = row(self.keep, self.keep_all, 1, why_button("Never knock out", _WHY_KEEP))
+        self._list.addWidget(column(kept, offers))
         self.alpha = AlphaField(context)
         self._list.addWidget(self.alpha)
         self._list.addStretch(1)

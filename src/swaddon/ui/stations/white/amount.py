@@ -51,7 +51,7 @@ class AmountField(QWidget):
         self._plan: Plan | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(5)
+        layout.setSpacing(4)
         self._build_ways()
         self._build_fixed()
         self._build_hits()
@@ -158,7 +158,7 @@ class AmountField(QWidget):
         self._state, self._plan = state, plan
         white = state.settings
         self.mode.show_value(white.mode)
-        self.field.show_effect(" · ".join(text for text in (state.mode_effect, state.strengthen_effect) if text))
+        self.field.show_effect(state.strengthen_effect)
         for part, modes in (
             (self.limit, ("limit",)),
             (self.ladder, ("limit",)),
@@ -181,7 +181,7 @@ class AmountField(QWidget):
             box.setChecked(on)
             box.blockSignals(False)
         self.ladder.setEnabled(plan is not None)
-        self.verdict.setText(state.verdict)
+        self.verdict.setText(" · ".join(text for text in (state.mode_effect, state.verdict) if text))
         self.colours.setVisible(bool(state.colours))
         self._show_fixed(white.fixed)
         self.hits.show_told(state.hits_text)

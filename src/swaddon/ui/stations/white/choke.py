@@ -119,3 +119,4 @@ class ChokeField(QWidget):
         self.chart.setVisible(bool(state.choke_lines))
         self.chart.show_curves(state.choke_lines, white.choke_mm, self._best, self._no_peek)
         self.told.setText(state.choke_effect)
+        self.guard.setText("Guard thin strokes" + state.guard_effect)

@@ -67,6 +67,7 @@ class WhiteState:
     hits_text: str
     ppi: float
     choke_effect: str
+    guard_effect: str
     choke_enabled: bool
     sigma_mm: float
     squeeze_mm: float
@@ -100,6 +101,7 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         hits_text=_hits_told(hits),
         ppi=300.0 if profile is None else profile.plan_ppi,
         choke_effect=_choke_effect(job, plan, other_ppi),
+        guard_effect=_guard_effect(plan),
         choke_enabled=choked,
         sigma_mm=sigma,
         squeeze_mm=squeeze,
@@ -112,9 +114,11 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
 
 
 def _mode_effect(plan: Plan) -> str:
+    mode = plan.request.settings.white.mode
     amount = amount_text(white_amount(plan), plan.request.profile.ink_unit)
-    text = f"{amount} white over {plan.measures.white_mm2 / 100:.0f} cm²"
-    if plan.request.settings.white.mode in ("highlight", "need", "limit"):
+    told_above = "" if mode == "need" else f"{amount} white "
+    text = f"{told_above}over {plan.measures.white_mm2 / 100:.0f} cm²"
+    if mode in ("highlight", "need", "limit"):
         text += f" · {1 - plan.checks.white.of_solid:.0%} less than solid"
     return text
 
@@ -237,13 +241,17 @@ def _choke_effect(job: Job, plan: Plan | None, other_ppi: float) -> str:
         return "White alone is not pulled in: no colour lies over it"
     ppi = 300.0 if job.profile is None else job.profile.plan_ppi
     px, other = px_from_mm(white.choke_mm, ppi), px_from_mm(white.choke_mm, other_ppi)
-    text = f"{white.choke_mm:.2f} mm is {px:.1f} px at {ppi:g} ppi, {other:.0f} at {other_ppi:g}"
+    text = f"{px:.1f} px at {ppi:g} ppi, {other:.0f} at {other_ppi:g}"
     if plan is None or white.mode == "none":
         return text
     text += f" · −{plan.checks.white.taken_share:.1%} white"
-    strokes = plan.checks.white.strokes
-    if strokes.saved_mm >= 1:
-        text += f" · {strokes.saved_mm:.0f} mm of thin strokes kept"
-    if strokes.bare_mm >= 1:
-        text += f" · {strokes.bare_mm:.0f} mm of thin strokes bare"
     return text
+
+
+def _guard_effect(plan: Plan | None) -> str:
+    """Lengths of thin strokes that the guard keeps, and of those that have no white."""
+    if plan is None or plan.request.settings.white.mode in ("none", "only"):
+        return ""
+    strokes = plan.checks.white.strokes
+    lengths = ((strokes.saved_mm, "kept"), (strokes.bare_mm, "bare"))
+    return "".join(f" · {length:.0f} mm {what}" for length, what in lengths if length >= 1)
