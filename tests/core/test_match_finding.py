@@ -47,7 +47,7 @@ def test_navy_on_navy_is_told_with_its_place_its_difference_and_what_leaving_it_
     assert 20 < found.x_mm * 300 / 25.4 < 220
     assert how in found.text
     off = off_from_drawn(plan, 100, 100)
-    assert f"ΔE {off:.1f} from what is drawn" in found.text
+    assert f"off by ΔE {off:.1f}" in found.text
     assert found.severity == ("look" if off >= 3 else "note")
     after = mended(plan, "ink-on-match")
     assert after.cmyk[100, 100].max() == 0
@@ -55,7 +55,7 @@ def test_navy_on_navy_is_told_with_its_place_its_difference_and_what_leaving_it_
     assert after.cmyk[100, 350].max() > 0
     saved = total_cost(plan.materials) - total_cost(after.materials)
     film = [m.cost for p in (plan, after) for m in p.materials if m.kind == "film"]
-    told_money = float(found.text.removesuffix(" EUR a print.").split()[-1])
+    told_money = float(found.text.removesuffix(" EUR less.").split()[-1])
     assert told_money == pytest.approx(float(saved - film[0] + film[1]), rel=0.1)
 
 
