@@ -2,6 +2,8 @@
 
 import hashlib
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -74,21 +76,15 @@ def _decode_picture(data: bytes, name: str) -> Artwork:
             f"“{name}” is not a {KINDS} file, whatever its name says: export the artwork as PNG."
         ) from error
     except Exception as error:
-        raise _damaged(name) from error
+        raise PlanError(_DAMAGED.format(name)) from error
     if head.width * head.height > LARGEST_PIXELS:
         raise PlanError(
             f"“{name}” has {head.width} × {head.height} px, more than the {LARGEST_PIXELS // 1_000_000} megapixels "
             "that Swaddon reads: save it at its print size, 300 ppi."
         )
-    try:
+    with _told(name):
         rgba, has_alpha, notes = _decode(head, data)
         turned = _upright(rgba, _orientation(head, data))
-    except PlanError:
-        raise
-    except MemoryError as error:
-        raise PlanError(f"“{name}” needs more memory than there is: save it at its print size.") from error
-    except Exception as error:
-        raise _damaged(name) from error
     if turned is not rgba:
         notes = [*notes, "turned upright as its EXIF data says"]
     kind = "JPEG" if head.format == "MPO" else str(head.format)
@@ -112,7 +108,7 @@ def _artwork(
 
 def _decode_tiff(data: bytes, name: str) -> Artwork | None:
     """A TIFF read sample by sample; ``None``: the general reader serves it better."""
-    try:
+    with _told(name):
         samples = read_tiff(data, name, LARGEST_PIXELS)
         if samples is None:
             return None
@@ -120,12 +116,6 @@ def _decode_tiff(data: bytes, name: str) -> Artwork | None:
             samples.colour, samples.alpha, samples.icc, samples.is_cmyk, list(samples.notes)
         )
         turned = _upright(rgba, samples.orientation)
-    except PlanError:
-        raise
-    except MemoryError as error:
-        raise PlanError(f"“{name}” needs more memory than there is: save it at its print size.") from error
-    except Exception as error:
-        raise _damaged(name) from error
     if turned is not rgba:
         notes = [*notes, "turned upright as its EXIF data says"]
     return _artwork(turned, data, name, "TIFF", has_alpha, notes, samples.icc)
@@ -141,8 +131,20 @@ def _orientation(head: Image.Image, data: bytes) -> int:
     return int(head.getexif().get(0x0112, 1))
 
 
-def _damaged(name: str) -> PlanError:
-    return PlanError(f"“{name}” is damaged or cut short: save or copy the artwork again.")
+_DAMAGED = "“{}” is damaged or cut short: save or copy the artwork again."
+
+
+@contextmanager
+def _told(name: str) -> Iterator[None]:
+    """Whatever stops a decoder is told in one sentence."""
+    try:
+        yield
+    except PlanError:
+        raise
+    except MemoryError as error:
+        raise PlanError(f"“{name}” needs more memory than there is: save it at its print size.") from error
+    except Exception as error:
+        raise PlanError(_DAMAGED.format(name)) from error
 
 
 def _decode(head: Image.Image, data: bytes) -> tuple[Array, bool, list[str]]:
