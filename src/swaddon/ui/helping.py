@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 _STATION_HELP = {
     "order": "What is ordered: garment, process, print size, quantity. All numbers follow from it.",
     "artwork": "What came in, and where it is weak; crop, turn, size, place on the garment.",
-    "knockout": "What must not print goes: the box, the garment’s own colour, halves of pixels.",
+    "knockout": "What must not print goes: the box, the garment’s own colour, half-transparent remains.",
     "holes": "Big solids are cut into dots or lines, so that the print is soft and breathes.",
     "white": "How much white lies under each colour, and how far it is pulled in from the edge.",
     "inks": "Which ink prints when, from which slot, and how the layers lie on the shirt.",
