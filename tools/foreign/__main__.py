@@ -138,10 +138,12 @@ def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--most", type=int, default=40, help="pictures of each set to plan, spread evenly")
     parser.add_argument("--decoded", type=int, default=100_000, help="pictures of each set to decode")
+    parser.add_argument("--sets", nargs="*", help="names of the sets to take; all of them when not given")
     parser.add_argument("--home", type=Path, default=cache_folder() / "foreign")
     parser.add_argument("--out", type=Path, default=Path("foreign.png"))
     chosen = parser.parse_args()
-    found = {name: distinct(paths) for name, paths in sets.fetch(chosen.home).items()}
+    fetched = sets.fetch(chosen.home)
+    found = {name: distinct(paths) for name, paths in fetched.items() if chosen.sets is None or name in chosen.sets}
     shown: list[Shown] = []
     counts: Counter[str] = Counter()
     begun = time.monotonic()
@@ -149,7 +151,7 @@ def main() -> int:
         counts[f"{name} {what}"] += 1
         shown += broken
     shown.sort(key=lambda item: -item[0])
-    for by, told, _ in shown[:WORST]:
+    for by, told, _ in shown:
         print(f"{by:6.1f} ×  {told}")
     pictures = [picture for _, _, picture in shown if picture is not None][:WORST]
     if pictures:
