@@ -14,8 +14,8 @@ from hypothesis import HealthCheck, settings
 from PIL import Image
 
 from swaddon.core import fast
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan, make_plan
 from swaddon.io import profiles
 from swaddon.io.tables import cache_folder
@@ -27,8 +27,9 @@ settings.load_profile("swaddon")
 MakePlan = Callable[..., Plan]
 
 _SLOW = (
-    "ui/", "acceptance/", "session/", "core/test_declared", "core/test_register", "core/test_white_", "core/test_match",
-    "core/test_holes", "core/test_trouble", "core/test_ladder", "io/test_hostile",
+    "ui/", "acceptance/", "session/", "core/plan/test_declared", "core/plan/test_trouble", "core/plan/test_ladder",
+    "core/white/test_register", "core/white/test_white_", "core/findings/test_white_", "core/findings/test_match",
+    "core/holes/test_holes", "io/test_hostile",
 )  # fmt: skip
 
 

@@ -4,19 +4,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from swaddon.core.placement import Placement
-from swaddon.core.plan.settings import (
-    AlphaTreatment,
-    DesignRule,
-    FixedWhite,
-    HoleSettings,
-    Keep,
-    Knockout,
-    PlanSettings,
-    RegionRule,
-    WhiteSettings,
-)
-from swaddon.core.screen import Screen
+from swaddon.core.artwork.placement import Placement
+from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 
 GARMENTS = ((27, 27, 31), (31, 41, 68), (200, 16, 46), (154, 154, 154), (224, 212, 186), (250, 250, 248))
 PROCESSES = ("film", "direct", "direct-highlight", "toner-onepass")

@@ -15,7 +15,7 @@ import typer
 from swaddon import __version__
 
 if TYPE_CHECKING:
-    from swaddon.core.plan.request import PlanRequest
+    from swaddon.core.order.request import PlanRequest
 
 app = typer.Typer(
     add_completion=False,
@@ -229,7 +229,7 @@ def _run(
     recommends_choke: bool,
     overwrite: bool,
 ) -> None:
-    from swaddon.core.plan.engine import Cache, Run
+    from swaddon.core.engine import Cache, Run
     from swaddon.core.plan.report import plan_report
     from swaddon.core.plan.stages import make_plan, with_recommended_choke
     from swaddon.io.export import export_plan, exported_before, words_for
@@ -346,7 +346,7 @@ def _end_cleanly_when_told() -> None:
 
 def main(arguments: list[str] | None = None) -> None:
     """Entry point: every refusal is one sentence on standard error and exit code 2."""
-    from swaddon.core.plan.engine import PlanError
+    from swaddon.core.errors import PlanError
     from swaddon.io.whole import sweep
 
     logging.disable(logging.CRITICAL)

@@ -8,7 +8,7 @@ from PIL import Image
 from tests.acceptance.drawings import badge_with_lettering, crest, emblem, scan
 from tests.acceptance.test_command_line import run
 
-from swaddon.core.colour import hex_from_rgb
+from swaddon.core.colour.spaces import hex_from_rgb
 
 MM = 25.4 / 300
 

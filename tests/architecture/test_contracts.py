@@ -18,18 +18,26 @@ def lint_imports(folder: Path) -> subprocess.CompletedProcess[str]:
     return subprocess.run([sys.executable, "-c", program], cwd=folder, capture_output=True, text=True, check=False)
 
 
-def test_a_violation_of_the_layers_is_caught(tmp_path: Path):
-    """A copy of the house in which the core imports a session is refused."""
+@pytest.mark.parametrize(
+    ("where", "what", "contract"),
+    [
+        ("core/units.py", "from swaddon.session import job", "One direction through the house"),
+        ("core/holes/screen.py", "from swaddon.core.white import need", "Rooms of the core"),
+        ("core/white/settings.py", "from swaddon.core.white import need", "Settings lie below the mathematics"),
+    ],
+)
+def test_a_violation_of_the_layers_is_caught(tmp_path: Path, where: str, what: str, contract: str):
+    """A copy of the house in which one import goes the wrong way is refused."""
     import shutil
 
     ignore = shutil.ignore_patterns("__pycache__", "*.png", "*.jpg", "*.ttf")
     shutil.copytree(SOURCE, tmp_path / "src" / "swaddon", ignore=ignore)
     shutil.copy(ROOT / "pyproject.toml", tmp_path)
-    units = tmp_path / "src" / "swaddon" / "core" / "units.py"
-    units.write_text(units.read_text() + "\nfrom swaddon.session import job\n")
+    changed = tmp_path / "src" / "swaddon" / where
+    changed.write_text(f"{changed.read_text()}\n{what}\n")
     result = lint_imports(tmp_path)
     assert result.returncode != 0
-    assert "One direction through the house" in result.stdout
+    assert f"{contract} BROKEN" in result.stdout
 
 
 def test_everything_below_the_interface_works_without_qt():

@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from swaddon.core.placement import Placement
-from swaddon.core.plan.engine import PlanError
-from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.artwork.placement import Placement
+from swaddon.core.errors import PlanError
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import make_plan
 from swaddon.io import profiles
 from swaddon.io.images import decode_artwork, read_artwork

@@ -13,7 +13,7 @@ import tifffile
 from PIL import Image
 from tests.conftest import badge
 
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.errors import PlanError
 from swaddon.core.plan.report import stack
 from swaddon.core.plan.stages import make_plan
 from swaddon.io import export, profiles

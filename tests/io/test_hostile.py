@@ -14,7 +14,7 @@ import pytest
 from PIL import Image
 from tests.conftest import badge
 
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.errors import PlanError
 from swaddon.io import profiles, whole
 from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.jobfile import read_job
@@ -268,11 +268,11 @@ def test_no_writable_cache_and_a_garbage_kernel_cache_still_plan(badge_file, tmp
 
 def test_the_document_of_a_plan_is_alike_with_and_without_kernels(make):
     from swaddon.core import fast
-    from swaddon.core.plan.engine import Cache, Run
+    from swaddon.core.engine import Cache, Run
+    from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
     from swaddon.core.plan.report import plan_report
-    from swaddon.core.plan.settings import HoleSettings, RegionRule, WhiteSettings
     from swaddon.core.plan.stages import make_plan
-    from swaddon.core.screen import Screen
+    from swaddon.core.white.settings import WhiteSettings
     from swaddon.io.tables import cache_folder
 
     holes = HoleSettings(Screen(), (RegionRule(Screen("line", 25, 0, 0.7), colour=(200, 30, 40)),), give_back=True)

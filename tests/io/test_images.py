@@ -12,8 +12,8 @@ import tifffile
 from PIL import Image, ImageCms
 from tests.conftest import badge
 
-from swaddon.core.colour import delta_e_2000, lab_from_srgb8
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.colour.spaces import delta_e_2000, lab_from_srgb8
+from swaddon.core.errors import PlanError
 from swaddon.io.images import decode_artwork, read_artwork
 
 RGBA = badge(120)

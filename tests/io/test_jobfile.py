@@ -12,21 +12,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from swaddon.core.placement import Placement
-from swaddon.core.plan.document import settings_document
-from swaddon.core.plan.engine import PlanError
-from swaddon.core.plan.settings import (
-    AlphaTreatment,
-    DesignRule,
-    FixedWhite,
-    HoleSettings,
-    Keep,
-    Knockout,
-    PlanSettings,
-    RegionRule,
-    WhiteSettings,
-)
-from swaddon.core.screen import Screen
+from swaddon.core.artwork.placement import Placement
+from swaddon.core.errors import PlanError
+from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.order.document import settings_document
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 from swaddon.io.jobfile import StoredJob, read_job, write_job
 
 RGB = st.tuples(*[st.integers(0, 255)] * 3)

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.errors import PlanError
 from swaddon.io import print_areas
 from swaddon.io.print_areas import PrintArea
 from swaddon.io.tiles import decode_tile, read_tile, shipped_tiles

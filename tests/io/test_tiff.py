@@ -8,7 +8,7 @@ import pytest
 import tifffile
 from PIL import Image
 
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.errors import PlanError
 from swaddon.io.images import decode_artwork
 
 

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 from tests.conftest import badge
 
-from swaddon.core.colour import delta_e_2000, lab_from_srgb8
-from swaddon.core.optics import Appearance, fine_white, seen
-from swaddon.core.plan.settings import Knockout
+from swaddon.core.colour.spaces import delta_e_2000, lab_from_srgb8
+from swaddon.core.knockout.settings import Knockout
+from swaddon.core.proof.optics import Appearance, fine_white, seen
 from swaddon.session.core_sample import core_sample
 
 BLACK = (27, 27, 31)

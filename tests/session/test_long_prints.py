@@ -4,11 +4,13 @@ import numpy as np
 import pytest
 from tests.conftest import artwork
 
-from swaddon.core.misregistration import Missed
-from swaddon.core.plan.engine import Cache, PlanError, Run
-from swaddon.core.plan.settings import HoleSettings, Placement, WhiteSettings
+from swaddon.core.engine import Cache, Run
+from swaddon.core.errors import PlanError
+from swaddon.core.holes.settings import HoleSettings, Screen
+from swaddon.core.order.settings import Placement
 from swaddon.core.plan.stages import make_plan
-from swaddon.core.screen import Screen
+from swaddon.core.proof.misregistration import Missed
+from swaddon.core.white.settings import WhiteSettings
 from swaddon.session import view as views
 from swaddon.session.preview import Previewer
 from swaddon.session.view import View

@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 from tests.conftest import artwork, badge
 
-from swaddon.core.cloth import texture
-from swaddon.core.optics import Appearance, fine_white, seen
-from swaddon.core.plan.engine import Cache, Run
-from swaddon.core.plan.settings import PlanSettings, WhiteSettings
+from swaddon.core.engine import Cache, Run
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import make_plan
+from swaddon.core.proof.cloth import texture
+from swaddon.core.proof.optics import Appearance, fine_white, seen
+from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.session.job import request_for
 from swaddon.session.preview import WAYS, Previewer

@@ -7,12 +7,13 @@ import numpy as np
 import pytest
 from tests.conftest import artwork, badge
 
-from swaddon.core.colour import linear_from_srgb
-from swaddon.core.placement import Placement
-from swaddon.core.plan.engine import Cache, Run
-from swaddon.core.plan.settings import AlphaTreatment, HoleSettings, Knockout, PlanSettings, RegionRule
+from swaddon.core.artwork.placement import Placement
+from swaddon.core.colour.spaces import linear_from_srgb
+from swaddon.core.engine import Cache, Run
+from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
+from swaddon.core.knockout.settings import AlphaTreatment, Knockout
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import make_plan
-from swaddon.core.screen import Screen
 from swaddon.io import profiles
 from swaddon.io.export import proof_picture
 from swaddon.session.job import request_for

@@ -5,13 +5,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from tests.conftest import artwork
-from tests.core.test_white_choices import banners
+from tests.core.white.test_white_choices import banners
 
-from swaddon.core.misregistration import Missed
-from swaddon.core.plan.engine import Cache, Run
-from swaddon.core.plan.settings import DesignRule, FixedWhite, HoleSettings, PlanSettings, WhiteSettings
+from swaddon.core.engine import Cache, Run
+from swaddon.core.holes.settings import HoleSettings, Screen
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import make_plan
-from swaddon.core.screen import Screen
+from swaddon.core.proof.misregistration import Missed
+from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 from swaddon.io import profiles
 from swaddon.session.job import request_for
 from swaddon.session.preview import Previewer

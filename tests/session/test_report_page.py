@@ -10,9 +10,11 @@ import numpy as np
 import pytest
 from tests.conftest import artwork, badge
 
-from swaddon.core.plan.engine import Cache, PlanError, Run
-from swaddon.core.plan.settings import PlanSettings, WhiteSettings
+from swaddon.core.engine import Cache, Run
+from swaddon.core.errors import PlanError
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import make_plan
+from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.session.job import request_for
 from swaddon.session.report_page import report_page, write_report_page

@@ -8,11 +8,12 @@ import numpy as np
 import pytest
 from tests.conftest import artwork, badge
 
-from swaddon.core.placement import Placement
-from swaddon.core.plan.engine import PlanError
-from swaddon.core.plan.settings import AlphaTreatment, HoleSettings, Keep, Knockout, PlanSettings, RegionRule
-from swaddon.core.regions import find_regions
-from swaddon.core.screen import Screen
+from swaddon.core.artwork.placement import Placement
+from swaddon.core.artwork.regions import find_regions
+from swaddon.core.errors import PlanError
+from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.order.settings import PlanSettings
 from swaddon.session import edits, parse, region_file
 from swaddon.session.job import ArtworkFile, Job
 from swaddon.session.selection import Selection, artboard_point, artwork_point, larger_than, outlines

@@ -9,8 +9,10 @@ from hypothesis import strategies as st
 from PIL import Image
 from tests.conftest import badge
 
-from swaddon.core.plan.engine import PlanError, Superseded
-from swaddon.core.plan.settings import AlphaTreatment, Knockout, WhiteSettings
+from swaddon.core.engine import Superseded
+from swaddon.core.errors import PlanError
+from swaddon.core.knockout.settings import AlphaTreatment, Knockout
+from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.session import demo, edits, parse, storage
 from swaddon.session.job import Job

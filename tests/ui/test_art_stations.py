@@ -275,7 +275,7 @@ def test_the_keyboard_walks_regions_and_colours_and_sizes_select_many(holed, set
 def test_finding_regions_can_be_cancelled_and_taken_up_again(heron, settle, monkeypatch):
     import threading
 
-    from swaddon.core import regions
+    from swaddon.core.artwork import regions
     from swaddon.core.plan import hole_stages
 
     release, begun = threading.Event(), threading.Event()
@@ -374,7 +374,7 @@ def test_a_dragged_ruling_shows_the_pixels_of_the_finished_plan_at_one_pixel(hol
     """The visible part cut at once equals the plan that follows."""
     from dataclasses import replace
 
-    from swaddon.core.plan.engine import Run
+    from swaddon.core.engine import Run
     from swaddon.core.plan.stages import make_plan
     from swaddon.session.view import View
 

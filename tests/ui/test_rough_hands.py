@@ -12,7 +12,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QFileDialog, QLineEdit, QWidget
 
-from swaddon.core.plan.settings import WhiteMode
+from swaddon.core.white.settings import WhiteMode
 from swaddon.io import profiles
 from swaddon.session import edits
 from swaddon.session.demo import DEMO_JOBS

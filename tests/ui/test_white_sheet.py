@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QCheckBox, QLabel, QScrollArea
 from tests.ui.test_art_stations import type_into
 from tests.ui.test_bench import click_at
 
-from swaddon.core.misregistration import worst_case
 from swaddon.core.plan.ladder import LIMITS
-from swaddon.core.plan.settings import FixedWhite
+from swaddon.core.proof.misregistration import worst_case
+from swaddon.core.white.settings import FixedWhite
 from swaddon.session import edits
 from swaddon.ui.widgets import Popover
 

@@ -21,16 +21,18 @@ import plain_regions
 from picture import draw
 from PIL import Image
 
-from swaddon.core import fast, need, underbase
-from swaddon.core.colour import SRGB_FROM_BANDS, bands_from_srgb8
-from swaddon.core.optics import Appearance
-from swaddon.core.plan.engine import Cache, Run
+from swaddon.core import fast
+from swaddon.core.artwork.regions import find_regions
+from swaddon.core.colour.spaces import SRGB_FROM_BANDS, bands_from_srgb8
+from swaddon.core.engine import Cache, Run
+from swaddon.core.holes.settings import HoleSettings, Screen
+from swaddon.core.inks.separation import separate
+from swaddon.core.knockout.settings import AlphaTreatment, Knockout
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.ink_stages import fade_tables
-from swaddon.core.plan.settings import AlphaTreatment, HoleSettings, Knockout, PlanSettings
 from swaddon.core.plan.stages import make_plan
-from swaddon.core.regions import find_regions
-from swaddon.core.screen import Screen
-from swaddon.core.separation import separate
+from swaddon.core.proof.optics import Appearance
+from swaddon.core.white import need, underbase
 from swaddon.io import profiles
 from swaddon.io.images import read_artwork
 from swaddon.io.tables import cache_folder, separation_table

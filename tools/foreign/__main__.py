@@ -27,10 +27,11 @@ import rules
 import sets
 
 from swaddon.core import fast
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.engine import PlanError
-from swaddon.core.plan.settings import PlanSettings, WhiteSettings
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.errors import PlanError
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan, make_plan
+from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.io.export import proof_picture
 from swaddon.io.images import read_artwork

@@ -10,14 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from swaddon.core.colour import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8
-from swaddon.core.design_white import own_mask
-from swaddon.core.inverse import target_lab
-from swaddon.core.optics import Appearance, seen_bands
-from swaddon.core.plan.artwork import Artwork
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8
+from swaddon.core.inks.inverse import target_lab
+from swaddon.core.inks.separation import interpolate
 from swaddon.core.plan.stages import Plan
-from swaddon.core.separation import interpolate
-from swaddon.core.underbase import design_ramp
+from swaddon.core.proof.optics import Appearance, seen_bands
+from swaddon.core.white.design_white import own_mask
+from swaddon.core.white.underbase import design_ramp
 from swaddon.io.export import proof_picture
 
 FAINT = 3

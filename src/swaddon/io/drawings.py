@@ -14,9 +14,9 @@ from xml.etree import ElementTree
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.engine import PlanError
-from swaddon.core.raster import Rgba
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.artwork.raster import Rgba
+from swaddon.core.errors import PlanError
 from swaddon.io.svg_weight import MOST, weight
 
 SHOWN_PPI = 300.0

@@ -11,13 +11,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.colour import hex_from_rgb
-from swaddon.core.optics import Appearance, both_whites, printed_share, seen
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.artwork.raster import half
+from swaddon.core.colour.spaces import hex_from_rgb
+from swaddon.core.errors import PlanError
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
-from swaddon.core.profile import INKS
-from swaddon.core.raster import half
+from swaddon.core.press.profile import INKS
+from swaddon.core.proof.optics import Appearance, both_whites, printed_share, seen
 from swaddon.io.png import write_png
 from swaddon.io.separations import write_separations
 from swaddon.io.whole import whole_set

@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, UnidentifiedImageError
 
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.engine import PlanError
-from swaddon.core.raster import bands
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.artwork.raster import bands
+from swaddon.core.errors import PlanError
 from swaddon.io import drawings, layers, profiles
 from swaddon.io.names import shown
 from swaddon.io.tiff_in import is_tiff, read_tiff
@@ -263,8 +263,8 @@ def _through_profile(colour: Array, icc: bytes, is_cmyk: bool) -> Array | None:
 
 def _generic_cmyk_to_srgb(cmyk: Array, out: Array) -> None:
     """CMYK by the generic inks' forward model, paper to white and the darkest print to black."""
-    from swaddon.core.colour import srgb8_from_bands
-    from swaddon.core.separation import transmittance
+    from swaddon.core.colour.spaces import srgb8_from_bands
+    from swaddon.core.inks.separation import transmittance
 
     separation = profiles.shipped("film").separation
     primaries = separation.primaries()

@@ -14,9 +14,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, ValidationError
 
-from swaddon.core.plan.document import settings_document
-from swaddon.core.plan.engine import PlanError
-from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.errors import PlanError
+from swaddon.core.order.document import settings_document
+from swaddon.core.order.settings import PlanSettings
 from swaddon.io.archives import UNREADABLE, TooLarge, entry, json_entry
 from swaddon.io.names import shown
 from swaddon.io.profiles import reason

@@ -8,8 +8,8 @@ from xml.etree import ElementTree
 import numpy as np
 from PIL import Image
 
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.errors import PlanError
 from swaddon.io.archives import TooLarge, entry
 
 MEDIA_TYPE = b"image/openraster"

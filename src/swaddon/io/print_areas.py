@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.errors import PlanError
 from swaddon.io.profiles import reason
 from swaddon.io.whole import whole_file
 

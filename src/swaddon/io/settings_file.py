@@ -4,20 +4,12 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from swaddon.core.colour import Rgb, rgb_from_hex
-from swaddon.core.placement import Placement
-from swaddon.core.plan.settings import (
-    AlphaTreatment,
-    DesignRule,
-    FixedWhite,
-    HoleSettings,
-    Keep,
-    Knockout,
-    PlanSettings,
-    RegionRule,
-    WhiteSettings,
-)
-from swaddon.core.screen import Screen
+from swaddon.core.artwork.placement import Placement
+from swaddon.core.colour.spaces import Rgb, rgb_from_hex
+from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 
 Colour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
 Share = Annotated[float, Field(ge=0, le=1)]

@@ -8,9 +8,9 @@ from pathlib import Path
 import numpy as np
 import platformdirs
 
-from swaddon.core.inverse import inverse_table
-from swaddon.core.profile import Separation
-from swaddon.core.separation import NODES, Table
+from swaddon.core.inks.inverse import inverse_table
+from swaddon.core.inks.separation import NODES, Table
+from swaddon.core.press.profile import Separation
 from swaddon.io.whole import whole_file
 
 _VERSION = 3

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.errors import PlanError
 
 _WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB, _PALETTE, _SEPARATED = 0, 1, 2, 3, 5
 _ASSOCIATED, _UNASSOCIATED = 1, 2

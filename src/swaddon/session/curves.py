@@ -3,10 +3,10 @@
 import itertools
 from dataclasses import dataclass
 
-from swaddon.core.consumption import amount_text
-from swaddon.core.money import money_text
+from swaddon.core.count.consumption import amount_text
+from swaddon.core.count.money import money_text
 from swaddon.core.plan.stages import Plan
-from swaddon.core.register import STEP_MM
+from swaddon.core.white.register import STEP_MM
 
 SHOWN_CHOKE_MM = 0.6
 

@@ -3,8 +3,10 @@
 from dataclasses import dataclass, field
 from importlib import resources
 
-from swaddon.core.colour import Rgb
-from swaddon.core.plan.settings import Knockout, PlanSettings, WhiteSettings
+from swaddon.core.colour.spaces import Rgb
+from swaddon.core.knockout.settings import Knockout
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.io.images import decode_artwork
 from swaddon.session.job import ArtworkFile, Job

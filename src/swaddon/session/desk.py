@@ -12,14 +12,15 @@ from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any
 
-from swaddon.core.cloth import ClothKind
-from swaddon.core.misregistration import Missed
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.engine import Cache, PlanError, Run, Superseded
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.artwork.regions import RegionMap
+from swaddon.core.engine import Cache, Run, Superseded
+from swaddon.core.errors import PlanError
+from swaddon.core.order.request import PlanRequest
 from swaddon.core.plan.hole_stages import artwork_regions
-from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import Plan, make_plan
-from swaddon.core.regions import RegionMap
+from swaddon.core.proof.cloth import ClothKind
+from swaddon.core.proof.misregistration import Missed
 from swaddon.session.job import Job
 from swaddon.session.preview import Frame, Previewer, Way
 from swaddon.session.session import Changes, Session

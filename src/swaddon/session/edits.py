@@ -3,11 +3,13 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from swaddon.core.colour import Rgb
+from swaddon.core.artwork.placement import Placement
+from swaddon.core.colour.spaces import Rgb
 from swaddon.core.findings import Finding
-from swaddon.core.placement import Placement
-from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout, PlanSettings, RegionRule
-from swaddon.core.profile import Gamut, PressProfile
+from swaddon.core.holes.settings import RegionRule
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.profile import Gamut, PressProfile
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Edit
 

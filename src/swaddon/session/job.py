@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass, field
 
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.request import PlanRequest
-from swaddon.core.plan.settings import PlanSettings, WhiteSettings
-from swaddon.core.profile import PressProfile
-from swaddon.core.screen import TileArt, Tiles
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.holes.screen import TileArt, Tiles
+from swaddon.core.order.request import PlanRequest
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.profile import PressProfile
+from swaddon.core.white.settings import WhiteSettings
 from swaddon.io.tables import separation_table
 from swaddon.io.tiles import shipped_tiles
 

@@ -6,13 +6,15 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from swaddon.core.background import border_tolerance, uniform_border
-from swaddon.core.placement import content_box
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.request import PlanRequest
-from swaddon.core.plan.settings import HoleSettings, PlanSettings, WhiteSettings
-from swaddon.core.profile import PressProfile
-from swaddon.core.screen import Tiles
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.artwork.background import border_tolerance, uniform_border
+from swaddon.core.artwork.placement import content_box
+from swaddon.core.holes.screen import Tiles
+from swaddon.core.holes.settings import HoleSettings
+from swaddon.core.order.request import PlanRequest
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.profile import PressProfile
+from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.io.images import KINDS, read_artwork
 from swaddon.io.tiles import shipped_tiles

@@ -2,11 +2,12 @@
 
 import re
 
-from swaddon.core.colour import Rgb, rgb_from_hex
-from swaddon.core.placement import Point
-from swaddon.core.plan.settings import AlphaTreatment, DesignRule, FixedWhite, Keep, Knockout
-from swaddon.core.screen import Screen
+from swaddon.core.artwork.placement import Point
+from swaddon.core.colour.spaces import Rgb, rgb_from_hex
+from swaddon.core.holes.settings import Screen
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.units import MM_PER_INCH, mm_from_px
+from swaddon.core.white.settings import DesignRule, FixedWhite
 
 _LENGTH = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*(mm|cm|in|\"|″)?\s*$", re.IGNORECASE)
 _PIXELS = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*px\s*(?:(?:@|at)\s*(\d+(?:[.,]\d+)?)\s*(?:ppi)?)?\s*$", re.IGNORECASE)

@@ -3,8 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from swaddon.core.artwork.raster import Plane
 from swaddon.core.plan.trouble import KINDS, Kind
-from swaddon.core.raster import Plane
 
 PAPER = np.array([232, 232, 232], np.float32)
 INK_RGB = {"C": (0, 150, 205), "M": (200, 20, 110), "Y": (238, 205, 0), "K": (24, 24, 26)}

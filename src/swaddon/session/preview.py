@@ -15,24 +15,26 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core import holes, underbase
-from swaddon.core.cloth import ClothKind, texture
-from swaddon.core.fades import Treated
-from swaddon.core.holes import GiveBack, Zones
-from swaddon.core.misregistration import Missed
-from swaddon.core.optics import FULL_WHITE, Appearance, both_whites, fine_white, printed_share, seen, speckle
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.engine import Cache, Run, run_stages, stage_keys
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.artwork.raster import Plane, half, halve
+from swaddon.core.engine import Cache, Run, run_stages, stage_keys
+from swaddon.core.holes import holes
+from swaddon.core.holes.holes import GiveBack, Zones
+from swaddon.core.holes.screen import Cut, cut
+from swaddon.core.knockout.fades import Treated
+from swaddon.core.knockout.soft import soft_area
+from swaddon.core.order.request import PlanRequest
 from swaddon.core.plan.hole_stages import given_back, needs_regions, screens_of
 from swaddon.core.plan.ink_stages import fade_tables
-from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
 from swaddon.core.plan.white_stages import Ground, choked, figure_of, highlight_of, screen_choke_px, white_of
-from swaddon.core.profile import PressProfile
-from swaddon.core.raster import Plane, half, halve
-from swaddon.core.screen import Cut, cut
+from swaddon.core.press.profile import PressProfile
+from swaddon.core.proof.cloth import ClothKind, texture
+from swaddon.core.proof.misregistration import Missed
+from swaddon.core.proof.optics import FULL_WHITE, Appearance, both_whites, fine_white, printed_share, seen, speckle
 from swaddon.core.units import MM_PER_INCH, px_from_mm
+from swaddon.core.white import underbase
 from swaddon.session.pictures import INK_RGB, dim, every_second, footprint, hatched, on_check, on_paper, worst_of_four
 from swaddon.session.view import (
     Layers,
@@ -358,10 +360,9 @@ def _whites(which: Whites, white: Plane, highlight: Plane | None, profile: Press
 
 def _ground(request: PlanRequest, part: _Stock, level: int) -> Ground:
     """What white is laid on in a part; soft places are looked for anew where it is reduced."""
-    art = part.treated.art
-    soft = underbase.soft_area(art) if level or part.treated.soft.shape != art.shape[:2] else part.treated.soft
-    alpha = underbase.print_alpha(art, soft, fade_tables(request))
-    return Ground(art, part.separated, soft, alpha, part.design)
+    art, soft = part.treated.art, part.treated.soft
+    soft = soft_area(art) if level or soft.shape != art.shape[:2] else soft
+    return Ground(art, part.separated, soft, underbase.print_alpha(art, soft, fade_tables(request)), part.design)
 
 
 def _gone(taken: Plane) -> Plane:

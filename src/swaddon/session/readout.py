@@ -1,6 +1,6 @@
 """A plan as a table for a terminal."""
 
-from swaddon.core.money import shares
+from swaddon.core.count.money import shares
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
 

@@ -11,9 +11,9 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.settings import PlanSettings, RegionRule
-from swaddon.core.screen import Screen
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.holes.settings import RegionRule, Screen
+from swaddon.core.order.settings import PlanSettings
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import ScreenModel
 from swaddon.session import parse

@@ -9,12 +9,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.colour import hex_from_rgb
-from swaddon.core.goods import colour_word
-from swaddon.core.plan.engine import Cache, PlanError, Run
+from swaddon.core.colour.goods import colour_word
+from swaddon.core.colour.spaces import hex_from_rgb
+from swaddon.core.engine import Cache, Run
+from swaddon.core.errors import PlanError
 from swaddon.core.plan.stages import Plan
 from swaddon.core.plan.trouble import Patch
-from swaddon.core.profile import Process
+from swaddon.core.press.profile import Process
 from swaddon.core.units import inches_from_mm
 from swaddon.io.profiles import reason
 from swaddon.io.whole import whole_file

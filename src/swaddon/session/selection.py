@@ -6,12 +6,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.holes import DEFAULT, of_colour, screen_for, sources_of
-from swaddon.core.inspection import finest
-from swaddon.core.placement import Point
-from swaddon.core.plan.settings import HoleSettings, PlanSettings, RegionRule
-from swaddon.core.regions import Region, RegionMap
-from swaddon.core.screen import Screen
+from swaddon.core.artwork.placement import Point
+from swaddon.core.artwork.regions import Region, RegionMap
+from swaddon.core.findings.inspection import finest
+from swaddon.core.holes.holes import DEFAULT, of_colour, screen_for, sources_of
+from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
+from swaddon.core.order.settings import PlanSettings
 
 Outline = NDArray[np.float32]
 """Corners ``(n, 2)`` of a closed line, x and y in mm on the artboard."""

@@ -4,10 +4,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from swaddon.core.consumption import Material, amount_text, total_cost
-from swaddon.core.money import STORED_PLACES, money_text, places, shares
+from swaddon.core.count.consumption import Material, amount_text, total_cost
+from swaddon.core.count.money import STORED_PLACES, money_text, places, shares
+from swaddon.core.count.timing import PrintTime
 from swaddon.core.plan.stages import Plan
-from swaddon.core.timing import PrintTime
 
 Sense = Literal["better", "worse", "same"]
 

@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.misregistration import Missed, grown
-from swaddon.core.raster import Plane, Sample, half, halve
+from swaddon.core.artwork.raster import Plane, Sample, half, halve
+from swaddon.core.proof.misregistration import Missed, grown
 from swaddon.core.units import MM_PER_INCH
 
 _LONGEST_PX = 32_000

@@ -4,7 +4,7 @@ import threading
 from collections.abc import Callable
 from typing import Generic, TypeVar
 
-from swaddon.core.plan.engine import Superseded
+from swaddon.core.engine import Superseded
 
 T = TypeVar("T")
 

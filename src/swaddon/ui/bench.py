@@ -13,9 +13,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from swaddon.core.misregistration import Missed
-from swaddon.core.placement import Point
+from swaddon.core.artwork.placement import Point
 from swaddon.core.plan.stages import Plan
+from swaddon.core.proof.misregistration import Missed
 from swaddon.session import edits
 from swaddon.session.core_sample import core_sample
 from swaddon.session.desk import Desk

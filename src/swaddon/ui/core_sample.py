@@ -4,7 +4,7 @@ from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
-from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.session.core_sample import CoreSample, Layer
 from swaddon.ui import theme
 from swaddon.ui.widgets import Swatch, label, row

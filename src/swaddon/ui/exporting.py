@@ -84,7 +84,7 @@ class Exporting:
         if plan is None or not self._desk.is_current:
             self._window.tell("The plan is still being computed: ask for the report again in a moment.")
             return
-        from swaddon.core.plan.engine import Cache, Run
+        from swaddon.core.engine import Cache, Run
         from swaddon.session.report_page import write_report_page
 
         target = path if path.suffix.lower() in (".html", ".htm") else path.with_name(path.name + ".html")

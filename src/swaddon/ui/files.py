@@ -9,8 +9,9 @@ from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QTimer
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog
 
-from swaddon.core.plan.engine import PlanError, Superseded
-from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.engine import Superseded
+from swaddon.core.errors import PlanError
+from swaddon.core.order.settings import PlanSettings
 from swaddon.io import profiles
 from swaddon.io.images import SUFFIXES, decode_artwork
 from swaddon.io.jobfile import SUFFIX

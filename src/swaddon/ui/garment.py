@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QBrush, QColor, QLinearGradient, QPainter, QPainterPath, QPen
 
-from swaddon.core.cloth import ClothKind
+from swaddon.core.proof.cloth import ClothKind
 
 BELOW_COLLAR_MM = 76.2
 """Print position: 3 in below the collar (common practice, no source)."""

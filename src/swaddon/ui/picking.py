@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from swaddon.core.colour import Rgb
-from swaddon.core.placement import Point
+from swaddon.core.artwork.placement import Point
+from swaddon.core.colour.spaces import Rgb
 from swaddon.session.selection import artwork_point
 from swaddon.session.session import Session
 from swaddon.ui.proof_table import ProofTable

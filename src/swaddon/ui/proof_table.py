@@ -21,7 +21,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from swaddon.core.colour import Rgb
+from swaddon.core.colour.spaces import Rgb
 from swaddon.core.units import MM_PER_INCH
 from swaddon.session.preview import Frame
 from swaddon.session.selection import Outline

@@ -5,7 +5,7 @@ from dataclasses import replace
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 
-from swaddon.core.misregistration import Missed, worst_case
+from swaddon.core.proof.misregistration import Missed, worst_case
 from swaddon.session.desk import Desk, Looking
 from swaddon.session.preview import Frame, Way
 from swaddon.session.session import Session

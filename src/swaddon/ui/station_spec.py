@@ -7,9 +7,9 @@ from typing import Any, Protocol
 
 from PySide6.QtWidgets import QWidget
 
-from swaddon.core.placement import Point
+from swaddon.core.artwork.placement import Point
+from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.plan.stages import Plan
-from swaddon.core.regions import RegionMap
 from swaddon.session.job import Job
 from swaddon.session.preview import Way
 from swaddon.session.selection import Outline

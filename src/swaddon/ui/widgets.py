@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from swaddon.core.colour import Rgb
+from swaddon.core.colour.spaces import Rgb
 from swaddon.ui import theme
 
 GRID = 4

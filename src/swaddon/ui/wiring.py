@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
-from swaddon.core.misregistration import Missed
+from swaddon.core.proof.misregistration import Missed
 from swaddon.session.job import Job
 from swaddon.ui import helping
 from swaddon.ui.actions import Actions

@@ -5,14 +5,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from swaddon.core import knockout
-from swaddon.core.background import border_tolerance, uniform_border
-from swaddon.core.colour import hex_from_rgb
-from swaddon.core.consumption import Material, amount_text
+from swaddon.core.artwork.background import border_tolerance, uniform_border
+from swaddon.core.artwork.raster import place
+from swaddon.core.colour.spaces import hex_from_rgb
+from swaddon.core.count.consumption import Material, amount_text
+from swaddon.core.count.money import money_text
 from swaddon.core.findings.scene import Finding, Scene, Severity
-from swaddon.core.money import money_text
-from swaddon.core.plan.settings import Knockout
-from swaddon.core.raster import place
+from swaddon.core.knockout import knockout
+from swaddon.core.knockout.settings import Knockout
 from swaddon.core.units import inches_from_mm, mm_from_px
 
 NORM_PPI = 300

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 
 import cv2
 
+from swaddon.core.artwork.raster import bounds, place
+from swaddon.core.colour.goods import is_dark, is_white
 from swaddon.core.findings.scene import Finding, Scene, Severity
-from swaddon.core.goods import is_dark, is_white
-from swaddon.core.raster import bounds, place
 
 _LOST_AT_LEAST_MM = 2.0
 _EDGE_AT_LEAST_MM2 = 1.0

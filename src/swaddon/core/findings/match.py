@@ -7,18 +7,18 @@ from functools import lru_cache
 import cv2
 import numpy as np
 
-from swaddon.core import knockout
-from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, hex_from_rgb, lab_from_bands, lab_from_srgb8
-from swaddon.core.consumption import amount_text
+from swaddon.core.artwork.raster import Mask, place
+from swaddon.core.colour.goods import is_white
+from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, hex_from_rgb, lab_from_bands, lab_from_srgb8
+from swaddon.core.count.consumption import amount_text
+from swaddon.core.count.money import money_text
+from swaddon.core.count.savings import Worth, saving
 from swaddon.core.findings.scene import Finding, Scene, Severity
-from swaddon.core.goods import is_white
-from swaddon.core.inverse import target_lab
-from swaddon.core.money import money_text
-from swaddon.core.optics import Appearance, seen_bands
-from swaddon.core.plan.settings import Knockout
-from swaddon.core.profile import INKS
-from swaddon.core.raster import Mask, place
-from swaddon.core.savings import Worth, saving
+from swaddon.core.inks.inverse import target_lab
+from swaddon.core.knockout import knockout
+from swaddon.core.knockout.settings import Knockout
+from swaddon.core.press.profile import INKS
+from swaddon.core.proof.optics import Appearance, seen_bands
 from swaddon.core.units import px_from_mm
 
 MATCH_DELTA_E, NEAR_DELTA_E = 3.0, 9.0

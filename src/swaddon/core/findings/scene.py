@@ -7,20 +7,20 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.edges import EdgeTrouble
-from swaddon.core.fades import Treated
-from swaddon.core.inspection import Inspection
-from swaddon.core.measure import Measures
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.artwork.raster import Mask, Plane, Rgba
+from swaddon.core.count.measure import Measures
+from swaddon.core.findings.inspection import Inspection
+from swaddon.core.holes.screen import Cut
+from swaddon.core.knockout.fades import Treated
 from swaddon.core.merge import merged
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.settings import PlanSettings
-from swaddon.core.profile import PressProfile
-from swaddon.core.raster import Mask, Plane, Rgba
-from swaddon.core.register import ChokeCurve
-from swaddon.core.screen import Cut
-from swaddon.core.strokes import Strokes
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.profile import PressProfile
 from swaddon.core.units import mm_from_px, pixel_area_mm2
-from swaddon.core.verdict import WhiteAdvice
+from swaddon.core.white.edges import EdgeTrouble
+from swaddon.core.white.register import ChokeCurve
+from swaddon.core.white.strokes import Strokes
+from swaddon.core.white.verdict import WhiteAdvice
 
 Severity = Literal["stop", "look", "note"]
 

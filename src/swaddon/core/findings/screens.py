@@ -7,13 +7,15 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from swaddon.core.fades import Treated
+from swaddon.core.artwork.raster import Mask, place
+from swaddon.core.colour.goods import is_dark
 from swaddon.core.findings.scene import Finding, Scene
-from swaddon.core.goods import is_dark
-from swaddon.core.plan.settings import AlphaTreatment, HoleSettings, PlanSettings
-from swaddon.core.raster import Mask, place
-from swaddon.core.screen import FADE, Ruled, Screen, beat_mm, features, weave_offset
-from swaddon.core.underbase import haze
+from swaddon.core.holes.screen import FADE, Ruled, beat_mm, features, weave_offset
+from swaddon.core.holes.settings import HoleSettings, Screen
+from swaddon.core.knockout.fades import Treated
+from swaddon.core.knockout.settings import AlphaTreatment
+from swaddon.core.knockout.soft import haze
+from swaddon.core.order.settings import PlanSettings
 
 _HAZE_AT_LEAST_MM2 = 2.0
 _HAZE_INK, _HAZE_ASKS, _HAZE_LACKS = 24, 8, 3

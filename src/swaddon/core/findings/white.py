@@ -7,15 +7,15 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from swaddon.core.colour import bands_from_srgb8, hex_from_rgb, lab_from_bands, lab_from_srgb8
-from swaddon.core.consumption import amount_text
-from swaddon.core.design_white import own_mask
+from swaddon.core.artwork.raster import place
+from swaddon.core.colour.goods import is_dark, is_white
+from swaddon.core.colour.spaces import bands_from_srgb8, hex_from_rgb, lab_from_bands, lab_from_srgb8
+from swaddon.core.count.consumption import amount_text
 from swaddon.core.findings.scene import Finding, Scene, Severity
-from swaddon.core.goods import is_dark, is_white
-from swaddon.core.optics import Appearance, seen_bands
-from swaddon.core.profile import INKS
-from swaddon.core.raster import place
-from swaddon.core.underbase import design_ramp
+from swaddon.core.press.profile import INKS
+from swaddon.core.proof.optics import Appearance, seen_bands
+from swaddon.core.white.design_white import own_mask
+from swaddon.core.white.underbase import design_ramp
 
 _BLACK_BELOW = 40
 """Artwork whose sRGB values are all below this counts as black (assumed)."""

@@ -9,13 +9,15 @@ from typing import Any
 import cv2
 import numpy as np
 
-from swaddon.core import knockout
-from swaddon.core.colour import Rgb, delta_e_2000, lab_from_srgb8
-from swaddon.core.fades import Treated, treat
-from swaddon.core.plan.engine import PlanError, Run, Stage
-from swaddon.core.plan.request import LARGEST_GRID_PX, PlanRequest
-from swaddon.core.plan.settings import Keep, Knockout, PlanSettings
-from swaddon.core.raster import Mask, Plane, Rgba, alpha_of, resample
+from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of, resample
+from swaddon.core.colour.spaces import Rgb, delta_e_2000, lab_from_srgb8
+from swaddon.core.engine import Run, Stage
+from swaddon.core.errors import PlanError
+from swaddon.core.knockout import knockout
+from swaddon.core.knockout.fades import Treated, treat
+from swaddon.core.knockout.settings import Keep, Knockout
+from swaddon.core.order.request import LARGEST_GRID_PX, PlanRequest
+from swaddon.core.order.settings import PlanSettings
 
 
 @dataclass(frozen=True, eq=False)

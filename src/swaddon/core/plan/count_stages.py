@@ -8,25 +8,25 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core import underbase
-from swaddon.core.background import border_tolerance, uniform_border
+from swaddon.core.artwork.background import border_tolerance, uniform_border
+from swaddon.core.artwork.palette import main_colours
+from swaddon.core.count.hand import Hand, hand
+from swaddon.core.count.measure import Measures, measure
+from swaddon.core.count.savings import Worth, worth
+from swaddon.core.engine import Run, Stage
 from swaddon.core.findings import Finding, Scene, all_findings
-from swaddon.core.hand import Hand, hand
-from swaddon.core.holes import Zones
-from swaddon.core.inspection import Inspection, distinct_colours, inspect
-from swaddon.core.knockout import colour_counts
-from swaddon.core.measure import Measures, measure
-from swaddon.core.need import shift_curve
-from swaddon.core.optics import Appearance, printed_share
-from swaddon.core.palette import main_colours
-from swaddon.core.plan.engine import Run, Stage
+from swaddon.core.findings.inspection import Inspection, distinct_colours, inspect
+from swaddon.core.holes.holes import Zones
+from swaddon.core.knockout.knockout import colour_counts
+from swaddon.core.order.request import LOOK, PlanRequest
 from swaddon.core.plan.hole_stages import screens_of
 from swaddon.core.plan.ink_stages import ink_reads, ink_table
-from swaddon.core.plan.request import LOOK, PlanRequest
 from swaddon.core.plan.white_stages import amount_reads, colour_errors, figure_of, white_need, white_under
-from swaddon.core.register import ChokeCurve, choke_curve, edges_of
-from swaddon.core.savings import Worth, worth
-from swaddon.core.verdict import WhiteAdvice, enough_white, verdicts
+from swaddon.core.proof.optics import Appearance, printed_share
+from swaddon.core.white import underbase
+from swaddon.core.white.need import shift_curve
+from swaddon.core.white.register import ChokeCurve, choke_curve, edges_of
+from swaddon.core.white.verdict import WhiteAdvice, enough_white, verdicts
 
 
 def _measure(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> Measures:

@@ -7,19 +7,21 @@ from typing import Any
 import cv2
 import numpy as np
 
-from swaddon.core import holes, regions, screen
-from swaddon.core.holes import GiveBack, Zones
-from swaddon.core.optics import Appearance
+from swaddon.core.artwork import regions
+from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.artwork.raster import Mask, Plane
+from swaddon.core.artwork.regions import RegionMap
+from swaddon.core.engine import Run, Stage
+from swaddon.core.holes import holes, screen
+from swaddon.core.holes.holes import GiveBack, Zones
+from swaddon.core.holes.screen import Cut
+from swaddon.core.holes.settings import Screen
+from swaddon.core.inks.separation import interpolate
+from swaddon.core.order.request import LOOK, PlanRequest
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.art_stages import PLACED, TREATMENT
-from swaddon.core.plan.artwork import Artwork
-from swaddon.core.plan.engine import Run, Stage
-from swaddon.core.plan.request import LOOK, PlanRequest
-from swaddon.core.plan.settings import PlanSettings
 from swaddon.core.plan.white_stages import amount_reads, white_under
-from swaddon.core.raster import Mask, Plane
-from swaddon.core.regions import RegionMap
-from swaddon.core.screen import Cut
-from swaddon.core.separation import interpolate
+from swaddon.core.proof.optics import Appearance
 from swaddon.core.units import MM_PER_INCH
 
 
@@ -67,10 +69,10 @@ def screens_of(request: PlanRequest, laid: Zones | None) -> Cut:
     if laid is None:
         return Cut((), None)
     settings = request.settings.holes
-    wanted = [holes.screen_for(settings, item.source) or screen.Screen() for item in laid.classes]
+    wanted = [holes.screen_for(settings, item.source) or Screen() for item in laid.classes]
     ruled = tuple(screen.rule(item, request.tiles, request.ppi) for item in wanted)
     fade = request.settings.alpha_treatment(request.profile)
-    full = screen.Screen("round", fade.screen.lpi, fade.screen.angle, 1.0)
+    full = Screen("round", fade.screen.lpi, fade.screen.angle, 1.0)
     return Cut(ruled, screen.rule(full, request.tiles, request.ppi) if fade.kind == "screen" else None)
 
 

@@ -7,14 +7,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core import holes, underbase
-from swaddon.core.colour import bands_from_srgb8, lab_from_srgb8, xyz_from_lab
-from swaddon.core.inverse import inverse_table
-from swaddon.core.optics import Appearance
-from swaddon.core.plan.engine import Run, Stage
-from swaddon.core.plan.request import LOOK, PlanRequest
-from swaddon.core.raster import Rgba
-from swaddon.core.separation import Table, separate
+from swaddon.core.artwork.raster import Rgba
+from swaddon.core.colour.spaces import bands_from_srgb8, lab_from_srgb8, xyz_from_lab
+from swaddon.core.engine import Run, Stage
+from swaddon.core.holes import holes
+from swaddon.core.inks.inverse import inverse_table
+from swaddon.core.inks.separation import Table, separate
+from swaddon.core.order.request import LOOK, PlanRequest
+from swaddon.core.proof.optics import Appearance
+from swaddon.core.white import underbase
 
 
 def _separate(request: PlanRequest, done: Mapping[str, Any], _run: Run) -> NDArray[np.uint8]:

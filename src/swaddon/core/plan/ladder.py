@@ -6,16 +6,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.colour import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands
-from swaddon.core.inverse import target_lab
-from swaddon.core.optics import Appearance, both_whites, printed_share, seen, seen_bands
-from swaddon.core.plan.engine import Run
+from swaddon.core.artwork.raster import half
+from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands
+from swaddon.core.engine import Run
+from swaddon.core.inks.inverse import target_lab
+from swaddon.core.inks.separation import interpolate
 from swaddon.core.plan.ink_stages import fade_tables
 from swaddon.core.plan.stages import Plan
 from swaddon.core.plan.white_stages import Ground, choked, figure_of, holed_white, laid
-from swaddon.core.raster import half
-from swaddon.core.separation import interpolate
-from swaddon.core.underbase import print_alpha
+from swaddon.core.proof.optics import Appearance, both_whites, printed_share, seen, seen_bands
+from swaddon.core.white.underbase import print_alpha
 
 LIMITS = (170.0, 250.0, 280.0, 400.0)
 """Limits that are compared, in percent of C+M+Y+K (common practice, no source)."""

@@ -3,17 +3,17 @@
 from typing import Any
 
 from swaddon import __version__
-from swaddon.core.colour import hex_from_rgb
-from swaddon.core.consumption import Material, ink_amount, total_cost
-from swaddon.core.hand import Hand
-from swaddon.core.holes import screen_for
-from swaddon.core.inspection import Fine
-from swaddon.core.money import STORED_PLACES, rounded, shares
-from swaddon.core.plan.document import alpha_document, screen_document, settings_document
-from swaddon.core.plan.settings import PlanSettings
+from swaddon.core.colour.spaces import hex_from_rgb
+from swaddon.core.count.consumption import Material, ink_amount, total_cost
+from swaddon.core.count.hand import Hand
+from swaddon.core.count.money import STORED_PLACES, rounded, shares
+from swaddon.core.findings.inspection import Fine
+from swaddon.core.holes.holes import screen_for
+from swaddon.core.holes.screen import Ruled, features
+from swaddon.core.order.document import alpha_document, screen_document, settings_document
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
-from swaddon.core.profile import PressProfile
-from swaddon.core.screen import Ruled, features
+from swaddon.core.press.profile import PressProfile
 
 SCHEMA = "swaddon-plan/1"
 

@@ -6,30 +6,30 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.consumption import Material, materials_of, total_cost
-from swaddon.core.design_white import DesignArea
-from swaddon.core.edges import EdgeTrouble
-from swaddon.core.fades import Treated
+from swaddon.core.artwork.raster import Mask, Plane, Rgba
+from swaddon.core.artwork.regions import RegionMap
+from swaddon.core.count.consumption import Material, materials_of, total_cost
+from swaddon.core.count.hand import Hand
+from swaddon.core.count.measure import Measures
+from swaddon.core.count.money import money_text, places
+from swaddon.core.count.savings import Saving, saving
+from swaddon.core.count.timing import PrintTime, print_time
+from swaddon.core.engine import Cache, Results, Run, run_stages
 from swaddon.core.findings import Finding
-from swaddon.core.hand import Hand
-from swaddon.core.holes import GiveBack, Zones
-from swaddon.core.inspection import Inspection
-from swaddon.core.measure import Measures
-from swaddon.core.money import money_text, places
+from swaddon.core.findings.inspection import Inspection
+from swaddon.core.holes.holes import GiveBack, Zones
+from swaddon.core.holes.screen import Cut
+from swaddon.core.knockout.fades import Treated
+from swaddon.core.order.request import PlanRequest
 from swaddon.core.plan.art_stages import ART_STAGES, Knocked
 from swaddon.core.plan.count_stages import COUNT_STAGES, LOOK_STAGES, TROUBLE_STAGES
-from swaddon.core.plan.engine import Cache, Results, Run, run_stages
 from swaddon.core.plan.hole_stages import HOLE_STAGES, screens_of
 from swaddon.core.plan.ink_stages import INK_STAGES
-from swaddon.core.plan.request import PlanRequest
 from swaddon.core.plan.white_stages import CHECK_STAGES, WHITE_STAGES, WhiteCheck
-from swaddon.core.raster import Mask, Plane, Rgba
-from swaddon.core.regions import RegionMap
-from swaddon.core.register import ChokeCurve
-from swaddon.core.savings import Saving, saving
-from swaddon.core.screen import Cut
-from swaddon.core.timing import PrintTime, print_time
-from swaddon.core.verdict import WhiteAdvice
+from swaddon.core.white.design_white import DesignArea
+from swaddon.core.white.edges import EdgeTrouble
+from swaddon.core.white.register import ChokeCurve
+from swaddon.core.white.verdict import WhiteAdvice
 
 STAGES = (
     *ART_STAGES, *LOOK_STAGES, *HOLE_STAGES, *INK_STAGES, *WHITE_STAGES, *COUNT_STAGES, *CHECK_STAGES, *TROUBLE_STAGES,

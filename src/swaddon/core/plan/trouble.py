@@ -7,14 +7,14 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from swaddon.core import underbase
-from swaddon.core.optics import printed_share
-from swaddon.core.plan.engine import Run
+from swaddon.core.artwork.raster import Mask, Plane, place
+from swaddon.core.engine import Run
+from swaddon.core.knockout.soft import haze
 from swaddon.core.plan.stages import Plan
 from swaddon.core.plan.white_stages import figure_of
-from swaddon.core.raster import Mask, Plane, place
-from swaddon.core.strokes import thinner_than
+from swaddon.core.proof.optics import printed_share
 from swaddon.core.units import mm_from_px, pixel_area_mm2, px_from_mm
+from swaddon.core.white.strokes import thinner_than
 
 Kind = Literal["haze", "dots", "peek", "rim", "lost"]
 KINDS: tuple[Kind, ...] = ("haze", "dots", "peek", "rim", "lost")
@@ -41,7 +41,7 @@ class Trouble:
 
 def find_trouble(plan: Plan, run: Run) -> Trouble:
     """Look a whole (not lean) plan over."""
-    masks: dict[Kind, Mask] = {"haze": underbase.haze(plan.art, plan.treated.soft)}
+    masks: dict[Kind, Mask] = {"haze": haze(plan.art, plan.treated.soft)}
     printed = printed_share(plan.cmyk, plan.white_plane)
     run.check()
     masks["dots"] = _small_dots(printed, px_from_mm(plan.request.profile.holds.dot_mm, plan.ppi))

@@ -8,19 +8,19 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core import need, underbase
-from swaddon.core.design_white import DesignArea, areas_at, design_areas, own_mask
-from swaddon.core.edges import EdgeTrouble, bare, peeking
-from swaddon.core.guard import guarded
-from swaddon.core.optics import Appearance, printed_share
+from swaddon.core.artwork.raster import Mask, Plane, Rgba
+from swaddon.core.engine import Run, Stage
+from swaddon.core.order.request import LOOK, PlanRequest
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.art_stages import PLACED
-from swaddon.core.plan.engine import Run, Stage
-from swaddon.core.plan.request import LOOK, PlanRequest
-from swaddon.core.plan.settings import PlanSettings
-from swaddon.core.raster import Mask, Plane, Rgba
-from swaddon.core.strokes import Strokes, stroke_lengths, thin_strokes
-from swaddon.core.underbase import Choked
+from swaddon.core.proof.optics import Appearance, printed_share
 from swaddon.core.units import px_from_mm
+from swaddon.core.white import need, underbase
+from swaddon.core.white.design_white import DesignArea, areas_at, design_areas, own_mask
+from swaddon.core.white.edges import EdgeTrouble, bare, peeking
+from swaddon.core.white.guard import guarded
+from swaddon.core.white.strokes import Strokes, stroke_lengths, thin_strokes
+from swaddon.core.white.underbase import Choked
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from swaddon.core.plan.engine import PlanError
-from swaddon.core.profile import (
+from swaddon.core.errors import PlanError
+from swaddon.core.press.profile import (
     PRIMARY_NAMES,
     Carriage,
     Holds,

@@ -9,8 +9,8 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from swaddon.core.plan.engine import PlanError
-from swaddon.core.screen import TileArt
+from swaddon.core.errors import PlanError
+from swaddon.core.holes.screen import TileArt
 from swaddon.io.profiles import reason
 
 LARGEST_BYTES = 20_000_000

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from swaddon.core.inspection import LOOKED_UP_TO_MM, Fine
+from swaddon.core.findings.inspection import LOOKED_UP_TO_MM, Fine
 from swaddon.core.plan.stages import Plan
 from swaddon.io.print_areas import PrintArea
 from swaddon.session import edits, parse

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from swaddon.core.plan.engine import PlanError
+from swaddon.core.errors import PlanError
 from swaddon.core.plan.stages import Plan
 from swaddon.io import print_areas
 from swaddon.session import edits

@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from swaddon.core.plan.settings import WhiteMode
 from swaddon.core.plan.stages import Plan
+from swaddon.core.white.settings import WhiteMode
 from swaddon.session.job import Job
 from swaddon.session.tally import TallyLine, tally_lines
 

@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass
 
-from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.core.artwork.regions import RegionMap
+from swaddon.core.colour.spaces import Rgb, hex_from_rgb
+from swaddon.core.holes.screen import Features, TileArt, features, left_share, rule
+from swaddon.core.holes.settings import Screen
 from swaddon.core.plan.stages import Plan
-from swaddon.core.profile import Holds, PressProfile
-from swaddon.core.regions import RegionMap
-from swaddon.core.screen import Features, Screen, TileArt, features, left_share, rule
+from swaddon.core.press.profile import Holds, PressProfile
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.session.selection import Selection, changed, finest_mm, mm_per_px

@@ -4,9 +4,9 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
-from swaddon.core.placement import Point
+from swaddon.core.artwork.placement import Point
+from swaddon.core.holes.settings import Screen
 from swaddon.core.plan.stages import Plan
-from swaddon.core.screen import Screen
 from swaddon.session import parse
 from swaddon.session.job import Job
 from swaddon.session.selection import Outline, Selection, changed, larger_than, mm_per_px, outlines

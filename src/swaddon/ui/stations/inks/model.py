@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass
 
-from swaddon.core.consumption import amount_text
+from swaddon.core.count.consumption import amount_text
 from swaddon.core.plan.report import channels, stack
 from swaddon.core.plan.stages import Plan
-from swaddon.core.profile import Gamut, Slot
+from swaddon.core.press.profile import Gamut, Slot
 from swaddon.io import profiles
 from swaddon.session.job import Job
 

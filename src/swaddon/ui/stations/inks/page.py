@@ -5,7 +5,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from swaddon.core.plan.stages import Plan
-from swaddon.core.profile import Slot
+from swaddon.core.press.profile import Slot
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.session.preview import Way

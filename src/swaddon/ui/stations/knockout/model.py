@@ -2,14 +2,14 @@
 
 from dataclasses import dataclass, replace
 
-from swaddon.core.background import border_tolerance, uniform_border
-from swaddon.core.colour import Rgb, delta_e_2000, hex_from_rgb, lab_from_srgb8
-from swaddon.core.consumption import amount_text
-from swaddon.core.money import money_text
-from swaddon.core.placement import Point
-from swaddon.core.plan.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.artwork.background import border_tolerance, uniform_border
+from swaddon.core.artwork.placement import Point
+from swaddon.core.artwork.regions import RegionMap
+from swaddon.core.colour.spaces import Rgb, delta_e_2000, hex_from_rgb, lab_from_srgb8
+from swaddon.core.count.consumption import amount_text
+from swaddon.core.count.money import money_text
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.plan.stages import Plan
-from swaddon.core.regions import RegionMap
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.session.selection import mm_per_px

@@ -5,9 +5,9 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
-from swaddon.core.colour import Rgb, hex_from_rgb
-from swaddon.core.placement import Point
-from swaddon.core.plan.settings import AlphaTreatment, Knockout
+from swaddon.core.artwork.placement import Point
+from swaddon.core.colour.spaces import Rgb, hex_from_rgb
+from swaddon.core.knockout.settings import AlphaTreatment, Knockout
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.job import Job

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from swaddon.core.colour import Rgb, hex_from_rgb
+from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.io import profiles
 from swaddon.session import edits, parse
 from swaddon.session.job import Job

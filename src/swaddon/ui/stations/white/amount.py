@@ -2,11 +2,11 @@
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
-from swaddon.core.colour import Rgb, hex_from_rgb
-from swaddon.core.placement import Point
-from swaddon.core.plan.settings import FixedWhite
+from swaddon.core.artwork.placement import Point
+from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.plan.stages import Plan
-from swaddon.core.profile import INKS
+from swaddon.core.press.profile import INKS
+from swaddon.core.white.settings import FixedWhite
 from swaddon.session import edits
 from swaddon.ui.charts import CurveChart
 from swaddon.ui.fields import SlideRow

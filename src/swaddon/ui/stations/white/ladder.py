@@ -7,9 +7,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from swaddon.core.colour import hex_from_rgb
-from swaddon.core.consumption import amount_text
-from swaddon.core.plan.engine import Cache, Run
+from swaddon.core.colour.spaces import hex_from_rgb
+from swaddon.core.count.consumption import amount_text
+from swaddon.core.engine import Cache, Run
 from swaddon.core.plan.ladder import Rung, limit_ladder
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits

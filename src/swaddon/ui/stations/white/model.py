@@ -2,14 +2,15 @@
 
 from dataclasses import dataclass, replace
 
-from swaddon.core.colour import Rgb, hex_from_rgb
-from swaddon.core.consumption import amount_text
-from swaddon.core.placement import Point
-from swaddon.core.plan.settings import DesignRule, FixedWhite, PlanSettings, WhiteSettings
+from swaddon.core.artwork.placement import Point
+from swaddon.core.colour.spaces import Rgb, hex_from_rgb
+from swaddon.core.count.consumption import amount_text
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
-from swaddon.core.profile import INKS
+from swaddon.core.press.profile import INKS
 from swaddon.core.units import px_from_mm
-from swaddon.core.verdict import ColourVerdict
+from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
+from swaddon.core.white.verdict import ColourVerdict
 from swaddon.session import edits
 from swaddon.session.curves import Line, choke_lines, need_lines, white_amount, white_cost
 from swaddon.session.job import Job

@@ -1,0 +1,75 @@
+"""Artwork as the plan takes it in."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from swaddon.core.artwork.placement import Placement
+from swaddon.core.artwork.raster import Rgba
+from swaddon.core.units import inches_from_mm
+
+
+@dataclass(frozen=True, eq=False)
+class Artwork:
+    """A picture read from a file.
+
+    Attributes
+    ----------
+    rgba
+        ``uint8 (H, W, 4)``, sRGB, straight alpha, upright, read-only.
+    content_id
+        Hash of the file's bytes; two artworks with the same id are the same picture.
+    file_name
+        Name without folder.
+    file_format
+        ``PNG``, ``JPEG``, ``TIFF`` or ``WEBP``.
+    has_alpha
+        Whether the file carries transparency.
+    notes
+        What reading it did (colour profile converted, turned upright, 16 bits reduced).
+    profile
+        Name of the embedded colour profile, empty without one.
+    render
+        For drawings (SVG, PDF): draws the whole artwork at a width and height in pixels, ``uint8 (H, W, 4)``.
+    page, pages
+        Page shown, from 1 on, and how many the file has.
+    natural_width_mm
+        Width that a drawing says it has.
+    """
+
+    rgba: Rgba
+    content_id: str
+    file_name: str
+    file_format: str
+    has_alpha: bool
+    notes: tuple[str, ...] = field(default=())
+    profile: str = ""
+    render: Callable[[int, int], Rgba] | None = None
+    page: int = 1
+    pages: int = 1
+    natural_width_mm: float | None = None
+
+    @property
+    def width_px(self) -> int:
+        return int(self.rgba.shape[1])
+
+    @property
+    def height_px(self) -> int:
+        return int(self.rgba.shape[0])
+
+    @property
+    def natural_mm(self) -> float:
+        """Width that a first print of it gets: the drawing's own, else that of 300 pixels per inch."""
+        return self.natural_width_mm or self.width_px / 300 * 25.4
+
+    def placed_px(self, placement: Placement) -> tuple[int, int]:
+        """Width and height in pixels of the printed part, as it lies on the artboard."""
+        return placement.size(self.width_px, self.height_px)
+
+    def ppi_at(self, width_mm: float, placement: Placement) -> float:
+        """Artwork pixels per inch when the printed part is ``width_mm`` wide."""
+        return self.placed_px(placement)[0] / inches_from_mm(width_mm)
+
+    def height_mm_at(self, width_mm: float, placement: Placement) -> float:
+        """Height in mm of the artboard when it is ``width_mm`` wide."""
+        width_px, height_px = self.placed_px(placement)
+        return width_mm * height_px / width_px

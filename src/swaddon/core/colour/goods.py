@@ -1,0 +1,39 @@
+"""Garments by lightness: white goods, dark goods, and what lies between."""
+
+import numpy as np
+
+from swaddon.core.colour.spaces import Rgb, delta_e_2000, lab_from_srgb8
+
+DARK_LIGHTNESS = 60.0
+"""Garments below this L* need white to show colours as they are (assumed)."""
+
+WHITE_LIGHTNESS, WHITE_CHROMA = 93.0, 5.0
+"""Garments lighter and greyer than this count as white goods (assumed)."""
+
+
+def is_dark(garment: Rgb) -> bool:
+    """Whether colours on this garment need white under them."""
+    return float(lab_from_srgb8(garment)[0]) < DARK_LIGHTNESS
+
+
+def is_white(garment: Rgb) -> bool:
+    """Whether the garment counts as white goods."""
+    lightness, a, b = lab_from_srgb8(garment)
+    return bool(lightness >= WHITE_LIGHTNESS and np.hypot(a, b) <= WHITE_CHROMA)
+
+
+_NAMES: tuple[tuple[str, Rgb], ...] = (
+    ("black", (20, 20, 22)), ("charcoal", (58, 58, 62)), ("grey", (128, 128, 130)), ("ash", (205, 205, 203)),
+    ("white", (252, 252, 250)), ("natural", (226, 214, 188)), ("yellow", (242, 206, 60)), ("orange", (226, 110, 40)),
+    ("red", (176, 32, 40)), ("burgundy", (96, 24, 40)), ("pink", (232, 160, 178)), ("purple", (92, 52, 120)),
+    ("navy", (31, 41, 68)), ("royal blue", (36, 72, 160)), ("light blue", (150, 192, 226)), ("teal", (24, 110, 116)),
+    ("green", (34, 120, 66)), ("forest green", (28, 62, 44)), ("olive", (96, 98, 54)), ("brown", (90, 62, 44)),
+    ("sand", (196, 174, 136)), ("mint", (172, 218, 194)),
+)  # fmt: skip
+"""Plain words for cloth colours (invented list, no standard)."""
+
+
+def colour_word(rgb: Rgb) -> str:
+    """The plain word for a garment's colour that comes nearest (ΔE00)."""
+    apart = delta_e_2000(lab_from_srgb8(np.array([near for _, near in _NAMES])), lab_from_srgb8(rgb))
+    return _NAMES[int(np.argmin(apart))][0]

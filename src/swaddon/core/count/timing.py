@@ -1,0 +1,65 @@
+"""Print time of a carriage printer: fixed time plus, per phase, non-empty bands × (travel + turn-round)."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.count.measure import Measures
+from swaddon.core.press.profile import Carriage, Phase
+from swaddon.core.units import mm_from_px, px_from_mm
+
+
+@dataclass(frozen=True)
+class PhaseTime:
+    """Bands that a phase prints, and the seconds that takes."""
+
+    name: str
+    bands: int
+    seconds: float
+
+
+@dataclass(frozen=True)
+class PrintTime:
+    """Print time of one shirt in seconds; zero when nothing prints."""
+
+    fixed_s: float
+    phases: tuple[PhaseTime, ...]
+
+    @property
+    def print_s(self) -> float:
+        return self.fixed_s + sum(phase.seconds for phase in self.phases)
+
+    @property
+    def shirts_per_hour(self) -> float:
+        """Shirts per hour of the printer alone; 0 when nothing prints."""
+        return 3600 / self.print_s if self.print_s > 0 else 0.0
+
+
+def print_time(measures: Measures, carriage: Carriage, white_rounds: int = 1) -> PrintTime:
+    """Time of each phase, and of the whole print; white that needs more hits than slots goes round again."""
+    phases = tuple(
+        _phase_time(phase, measures, carriage, white_rounds if "white" in phase.roles else 1)
+        for phase in carriage.phases
+    )
+    printing = any(phase.bands for phase in phases)
+    return PrintTime(carriage.fixed_s if printing else 0.0, phases)
+
+
+def _phase_time(phase: Phase, measures: Measures, carriage: Carriage, rounds: int) -> PhaseTime:
+    rows = np.zeros(measures.height_px, np.bool_)
+    width_px = 0
+    for role in phase.roles:
+        extent = measures.extents[role]
+        rows |= extent.rows
+        width_px = max(width_px, extent.width_px)
+    count = rounds * non_empty_bands(rows, px_from_mm(carriage.head_height_mm / phase.passes, measures.ppi))
+    travel_s = mm_from_px(width_px, measures.ppi) / carriage.speed_mm_s + carriage.turn_s
+    return PhaseTime(phase.name, count, count * travel_s)
+
+
+def non_empty_bands(rows: NDArray[np.bool_], band_px: float) -> int:
+    """Bands of ``band_px`` rows, counted from the top, in which any row prints."""
+    printed = np.flatnonzero(rows)
+    return len({math.floor(row / band_px) for row in printed.tolist()})

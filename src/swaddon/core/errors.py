@@ -1,0 +1,5 @@
+"""What the operator can mend."""
+
+
+class PlanError(Exception):
+    """Something the operator can mend; its text is one plain sentence."""

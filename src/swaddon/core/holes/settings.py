@@ -1,0 +1,79 @@
+"""What the operator chooses of the holes."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from swaddon.core.artwork.placement import Point
+from swaddon.core.colour.spaces import Rgb
+
+Pattern = Literal["round", "inverted", "line", "tile"]
+
+
+PATTERNS: tuple[Pattern, ...] = ("round", "inverted", "line", "tile")
+
+
+@dataclass(frozen=True)
+class Screen:
+    """One way of cutting holes.
+
+    Attributes
+    ----------
+    pattern
+        ``round``: dots of ink; ``inverted``: round holes; ``line``; ``tile``: a picture whose black is cut out.
+    lpi, angle
+        Lines per inch, and degrees counter-clockwise from the horizontal. A tile has a width in mm instead of lpi.
+    share
+        Share of ink left, 0..1; ``None``: as the tile is drawn (0.85 for other patterns).
+    tone
+        Tone, 0..1, that the region is reduced to before the screen.
+    tile, tile_mm
+        Name of the tile and its width.
+    """
+
+    pattern: Pattern = "round"
+    lpi: float = 35.0
+    angle: float = 52.5
+    share: float | None = 0.85
+    tone: float = 1.0
+    tile: str = ""
+    tile_mm: float = 8.0
+
+
+@dataclass(frozen=True)
+class RegionRule:
+    """How some regions are treated: those at ``points`` (artwork pixels), or all of one ``colour``; ``None``: solid."""
+
+    screen: Screen | None
+    points: tuple[Point, ...] = ()
+    colour: Rgb | None = None
+
+
+@dataclass(frozen=True)
+class HoleSettings:
+    """Holes in the print.
+
+    Attributes
+    ----------
+    default
+        Screen of every region without a rule; ``None``: solid.
+    rules
+        Regions treated otherwise; later rules win, and rules by point win over rules by colour.
+    fine_mm
+        Parts of a region narrower than this stay solid, unless a rule names the region by point.
+    give_back
+        Whether colour lost to holes is given back by more ink, up to ``give_back_limit`` times.
+    deeper_black
+        Share, 0..1, of black added where a holed colour is dark.
+    """
+
+    default: Screen | None = None
+    rules: tuple[RegionRule, ...] = ()
+    fine_mm: float = 2.0
+    give_back: bool = False
+    give_back_limit: float = 1.5
+    deeper_black: float = 0.0
+
+    @property
+    def cuts(self) -> bool:
+        """Whether any region may get holes."""
+        return self.default is not None or any(rule.screen is not None for rule in self.rules)

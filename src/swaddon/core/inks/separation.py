@@ -1,0 +1,145 @@
+"""Ink separation: the Neugebauer model, and artwork read through its inverse (``inverse.py``) as a look-up table.
+
+Forward: reflectance per band = (Σ wᵢ · Pᵢ^(1/n))ⁿ, with Demichel weights wᵢ of the 16 overprints (Neugebauer 1937,
+Demichel 1924) and the Yule-Nielsen factor n for light spread (Yule & Nielsen 1951). Between the nodes of an RGB grid
+the table is read by tetrahedral interpolation.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core import fast
+
+NODES = 33
+"""Nodes per edge of the inverse table."""
+
+Table = NDArray[np.float32]
+
+
+def demichel_weights(cmyk: np.ndarray) -> np.ndarray:
+    """Area shares of the 16 overprints.
+
+    Parameters
+    ----------
+    cmyk
+        Coverages 0..1, shape ``(..., 4)``.
+
+    Returns
+    -------
+    ndarray
+        Shape ``(..., 16)``, sums to 1 (Demichel 1924).
+    """
+    weights = np.ones((*cmyk.shape[:-1], 16))
+    for index in range(16):
+        for bit in range(4):
+            share = cmyk[..., bit]
+            weights[..., index] *= share if index >> bit & 1 else 1 - share
+    return weights
+
+
+def transmittance(cmyk: np.ndarray, primaries: np.ndarray, n: float) -> np.ndarray:
+    """Reflectance of inks on full white relative to bare white, per band.
+
+    Parameters
+    ----------
+    cmyk
+        Coverages 0..1, shape ``(..., 4)``.
+    primaries
+        Band reflectances, shape ``(16, 3)``.
+    n
+        Yule-Nielsen factor.
+    """
+    return (demichel_weights(cmyk) @ primaries ** (1 / n)) ** n
+
+
+def gloss(darkest: np.ndarray) -> NDArray[np.float64]:
+    """s / (1 − s) of the darkest print's band reflectances s, which are taken for surface reflection alone."""
+    return np.asarray(darkest / (1 - darkest), np.float64)
+
+
+def over_ground(
+    filtered: np.ndarray, ground: np.ndarray, darkest: np.ndarray, through: np.ndarray | float = 0.0
+) -> NDArray[np.float64]:
+    """Band reflectances of inks over a ground that is not white: R·T + s·(1 − T) / (1 − s)·(1 − R).
+
+    T was measured on white, with the inks' surface reflection in it; the darkest print s is hardly anything else. On
+    white (R = 1) only T is left; on black cloth black ink stays at s instead of turning blacker than any print.
+
+    Parameters
+    ----------
+    filtered
+        T, from :func:`transmittance`.
+    ground
+        R, 0..1, cloth or white on it.
+    darkest
+        s: the print of all inks on white.
+    through
+        Share of light, 0..1, that passes the inks unfiltered.
+    """
+    surface = gloss(darkest) * (1 - filtered) * (1 - ground)
+    return np.asarray(ground * (through + (1 - through) * filtered) + surface)
+
+
+def interpolate(table: Table, rgb: np.ndarray) -> NDArray[np.float32]:
+    """Tetrahedral interpolation in the inverse table.
+
+    Parameters
+    ----------
+    table
+        From :func:`swaddon.core.inks.inverse.inverse_table`.
+    rgb
+        8-bit sRGB, shape ``(..., 3)``.
+
+    Returns
+    -------
+    ndarray
+        ``float32 (..., 4)``, coverages × 255.
+    """
+    position = rgb.astype(np.float32) * ((table.shape[0] - 1) / 255)
+    low = np.minimum(position.astype(np.intp), table.shape[0] - 2)
+    fraction = position - low
+    order = np.argsort(-fraction, axis=-1, kind="stable")
+    sorted_fraction = np.take_along_axis(fraction, order, axis=-1)
+    corner = low.copy()
+    weight = 1 - sorted_fraction[..., 0]
+    total = weight[..., None] * table[corner[..., 0], corner[..., 1], corner[..., 2]]
+    for rank in range(3):
+        axis = order[..., rank]
+        corner = corner + (axis[..., None] == np.arange(3))
+        following = sorted_fraction[..., rank + 1] if rank < 2 else 0.0
+        weight = sorted_fraction[..., rank] - following
+        total += weight[..., None] * table[corner[..., 0], corner[..., 1], corner[..., 2]]
+    return total
+
+
+def separate(rgba: NDArray[np.uint8], table: Table) -> NDArray[np.uint8]:
+    """Ink coverages of artwork: the table's answer times alpha (that of the inks, in fades).
+
+    Parameters
+    ----------
+    rgba
+        ``uint8 (H, W, 4)``, straight alpha.
+    table
+        From :func:`swaddon.core.inks.inverse.inverse_table`.
+
+    Returns
+    -------
+    ndarray
+        ``uint8 (H, W, 4)``, C M Y K, 255 = full coverage.
+    """
+    out = np.empty_like(rgba)
+    kernels = fast.compiled()
+    if kernels is not None:
+        fast.by_rows(rgba.shape[0], lambda rows: kernels.separate(rgba[rows], table, out[rows]))
+    else:
+        fast.by_rows(rgba.shape[0], lambda rows: separate_plain(rgba[rows], table, out[rows]))
+    return out
+
+
+def separate_plain(rgba: np.ndarray, table: Table, out: np.ndarray) -> None:
+    """:func:`separate` in plain NumPy: once per distinct colour."""
+    codes = rgba.view(np.uint32)[..., 0]
+    colours, place = np.unique(codes, return_inverse=True)
+    colour_rgba = colours.view(np.uint8).reshape(-1, 4)
+    ink = interpolate(table, colour_rgba[:, :3]) * (colour_rgba[:, 3:] / np.float32(255))
+    out[...] = (ink + np.float32(0.5)).astype(np.uint8)[place.reshape(codes.shape)]

@@ -1,0 +1,292 @@
+"""Knockout: taking a colour out of the artwork so that the cloth shows instead.
+
+A pixel goes when its ΔE00 to the colour is within the tolerance; everywhere, only where it is connected with the
+outside, or only in the enclosed areas that were clicked. A soft edge is colour-to-alpha: the pixel is solved as
+art = α · ink + (1 − α) · colour with the least α that keeps the ink in gamut. On the rim of what was removed, α is also
+at least the pixel's distance from the colour as a share of the largest distance within two pixels, which gives the
+antialiasing its ink back.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core import fast
+from swaddon.core.artwork.raster import Mask, Rgba, alpha_of, bands
+from swaddon.core.colour.spaces import (
+    XYZ_D50_FROM_SRGB,
+    Rgb,
+    delta_e_2000,
+    lab_from_srgb8,
+    linear_table,
+)
+from swaddon.core.knockout.settings import Reach
+
+RIM, FADE, GONE = 1, 2, 255
+"""Kinds of zone: antialiased rim of a removed area; fade into the colour; removed."""
+
+_AROUND = np.ones((5, 5), np.uint8)
+_EDGE_STEP = 24
+"""Change of a component over two pixels that is an edge, not a fade: a fade is at least 2 mm long (assumed)."""
+
+_LARGEST_S_L = 1.75
+"""The lightness term of ΔE00 divides ΔL by at most this, so |ΔL| / 1.75 is never above ΔE00."""
+
+HALO_PX, HALO_TOLERANCE = 8, 2.5
+"""Reach of JPEG's smear (a coding block, ITU-T T.81), and how much further from the colour it may lie (assumed)."""
+
+SAME_CLOTH_DELTA_E = 6.0
+"""A removed colour this near to the garment's counts as the garment's own: its fades become fades of ink (assumed)."""
+
+
+@dataclass(frozen=True)
+class Distances:
+    """ΔE00 of each distinct colour of an artwork to one colour; ``codes`` are r << 16 | g << 8 | b, ascending."""
+
+    codes: NDArray[np.int64]
+    delta_e: NDArray[np.float32]
+
+
+def distances(rgba: Rgba, colour: Rgb, up_to: float = 100.0) -> Distances:
+    """ΔE00 (ISO/CIE 11664-6:2022) of every distinct colour in ``rgba`` (``uint8 (H, W, 4)``) to ``colour``.
+
+    Colours whose lightness alone puts them beyond ``up_to`` are given as infinitely far.
+    """
+    seen = np.zeros(1 << 24, np.uint8)
+    kernels = fast.compiled()
+    if kernels is None:
+        for rows in bands(rgba.shape[0]):
+            seen[_codes(rgba[rows])[rgba[rows][..., 3] > 0]] = 1
+    else:
+        fast.by_rows(rgba.shape[0], lambda rows: kernels.mark_colours(rgba[rows], seen))
+    codes = np.flatnonzero(seen.view(np.bool_))
+    delta_e = np.empty(codes.size, np.float32)
+    if kernels is None:
+        for part in bands(codes.size, 1 << 18):
+            distances_plain(codes[part], colour, up_to, delta_e[part])
+    else:
+        matrix = XYZ_D50_FROM_SRGB / XYZ_D50_FROM_SRGB.sum(axis=1, keepdims=True)
+        lab = np.ascontiguousarray(lab_from_srgb8(colour))
+        fast.by_rows(
+            codes.size,
+            lambda part: kernels.distances(codes[part], linear_table(), matrix, lab, up_to, delta_e[part]),
+        )
+    return Distances(codes, delta_e)
+
+
+def distances_plain(codes: NDArray[np.int64], colour: Rgb, up_to: float, out: NDArray[np.float32]) -> None:
+    """ΔE00 of packed colours in plain NumPy."""
+    rgb = np.stack([codes >> 16, codes >> 8 & 255, codes & 255], axis=-1)
+    lab, reference = lab_from_srgb8(rgb), lab_from_srgb8(colour)
+    near_enough = np.abs(lab[:, 0] - reference[0]) <= up_to * _LARGEST_S_L
+    out[:] = np.where(near_enough, delta_e_2000(lab, reference), np.inf)
+
+
+def near(rgba: Rgba, found: Distances, tolerance: float) -> Mask:
+    """Mask (255) of the pixels that have ink and lie within ``tolerance`` ΔE00 of the colour."""
+    verdict = np.zeros(1 << 24, np.uint8)
+    verdict[found.codes[found.delta_e <= tolerance]] = 1
+    out = np.empty(rgba.shape[:2], np.uint8)
+    kernels = fast.compiled()
+    way = near_plain if kernels is None else kernels.near
+    fast.by_rows(rgba.shape[0], lambda rows: way(rgba[rows], verdict, out[rows]))
+    return out
+
+
+def near_plain(rgba: Rgba, verdict: NDArray[np.uint8], out: Mask) -> None:
+    """:func:`near` in plain NumPy, given one verdict per packed colour."""
+    for rows in bands(rgba.shape[0]):
+        out[rows] = verdict[_codes(rgba[rows])] * (rgba[rows][..., 3] > 0) * np.uint8(255)
+
+
+def _codes(rgba: Rgba) -> NDArray[np.int32]:
+    wide = rgba.astype(np.int32)
+    return wide[..., 0] << 16 | wide[..., 1] << 8 | wide[..., 2]
+
+
+def connected_to_outside(passable: Mask) -> Mask:
+    """Mask (255) of the passable (255) pixels that can be reached from beyond the artboard, by edges."""
+    height, width = passable.shape
+    padded = cv2.copyMakeBorder(passable, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=255)
+    cv2.floodFill(padded, None, (0, 0), 128, flags=4)
+    return np.asarray(cv2.inRange(padded[1 : height + 1, 1 : width + 1], 128, 128))
+
+
+def joined_to(passable: Mask, seeds: Mask) -> Mask:
+    """Mask (255) of the passable (255) areas that hold a seed."""
+    count, parts = cv2.connectedComponents(passable, connectivity=4)
+    holds = np.zeros(count, np.uint8)
+    holds[parts[seeds > 0]] = 255
+    holds[0] = 0
+    return holds[parts]
+
+
+def knock_out(rgba: Rgba, colour: Rgb, removed: Mask, zone: Mask | None) -> Rgba:
+    """Artwork without the removed pixels and with the zone's pixels unmixed.
+
+    Parameters
+    ----------
+    rgba
+        ``uint8 (H, W, 4)``, straight alpha.
+    colour
+        The colour that goes.
+    removed
+        Mask of the pixels that become fully transparent.
+    zone
+        ``RIM``, ``FADE`` or 0 per pixel; ``None`` for a hard cut.
+    """
+    out = rgba.copy()
+    whole = removed if zone is None else np.bitwise_or(removed, zone)
+    ground = np.array(colour, np.int64)
+    kernels = fast.compiled()
+    if kernels is None:
+        unmix_plain(rgba, whole, colour, out)
+    else:
+        fast.by_rows(rgba.shape[0], lambda rows: kernels.unmix(rgba, whole, ground, rows.start, rows.stop, out))
+    return out
+
+
+def removed_area(
+    rgba: Rgba,
+    found: Distances,
+    tolerance: float,
+    reach: Reach,
+    points: Sequence[tuple[int, int]] = (),
+    kept: Mask | None = None,
+) -> Mask:
+    """Mask (255) of the pixels that a knockout takes away.
+
+    Parameters
+    ----------
+    points
+        x, y in pixels of ``rgba``: enclosed areas that go, besides what ``reach`` takes.
+    kept
+        Mask (255) of pixels that stay whatever their colour.
+    """
+    close = near(rgba, found, tolerance)
+    if kept is not None:
+        close = np.asarray(cv2.bitwise_and(close, cv2.bitwise_not(kept)), np.uint8)
+    if reach == "everywhere":
+        return close
+    passable = np.asarray(cv2.bitwise_or(close, cv2.inRange(alpha_of(rgba), 0, 0)), np.uint8)
+    if kept is not None:
+        passable = np.asarray(cv2.bitwise_and(passable, cv2.bitwise_not(kept)), np.uint8)
+    reached = np.zeros_like(close) if reach == "clicked" else connected_to_outside(passable)
+    for point in points:
+        reached = np.asarray(cv2.bitwise_or(reached, area_at(passable, point)), np.uint8)
+    return np.asarray(cv2.bitwise_and(close, reached))
+
+
+def area_at(passable: Mask, point: tuple[int, int]) -> Mask:
+    """Mask (255) of the passable (255) area that a point lies in; empty beside it."""
+    x, y = point
+    out = np.zeros_like(passable)
+    if 0 <= x < passable.shape[1] and 0 <= y < passable.shape[0] and passable[y, x] == 255:
+        filled = passable.copy()
+        cv2.floodFill(filled, None, (x, y), 128, flags=4)
+        out = np.asarray(cv2.inRange(filled, 128, 128), np.uint8)
+    return out
+
+
+def with_halo(rgba: Rgba, found: Distances, tolerance: float, removed: Mask, kept: Mask | None = None) -> Mask:
+    """The removed area with what JPEG has smeared round it: speckle in it, and its halo within one coding block.
+
+    Pixels up to ``HALO_TOLERANCE`` times the tolerance go when they lie within ``HALO_PX`` of the removed area and are
+    connected with it. What is further from the colour than that is ink, or cannot be told from it.
+    """
+    near_by = cv2.dilate(removed, np.ones((2 * HALO_PX + 1, 2 * HALO_PX + 1), np.uint8))
+    wider = cv2.bitwise_and(near(rgba, found, tolerance * HALO_TOLERANCE), near_by)
+    if kept is not None:
+        wider = cv2.bitwise_and(wider, cv2.bitwise_not(kept))
+    whole = np.asarray(cv2.bitwise_or(wider, removed), np.uint8)
+    count, parts = cv2.connectedComponents(whole, connectivity=8)
+    touches = np.zeros(count, np.uint8)
+    touches[parts[removed > 0]] = 255
+    touches[0] = 0
+    return touches[parts]
+
+
+def kept_area(rgba: Rgba, colour: Rgb, tolerance: float, point: tuple[int, int] | None) -> Mask:
+    """Mask (255) of what must stay: a colour everywhere, or its connected area at a point."""
+    close = near(rgba, distances(rgba, colour, max(tolerance, 10.0)), tolerance)
+    return close if point is None else area_at(close, point)
+
+
+def colour_counts(rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Packed colours of the chosen (nonzero) pixels that are not fully transparent, and how many have each."""
+    kernels = fast.compiled()
+    if kernels is None:
+        return colour_counts_plain(rgba, chosen)
+    counts = np.zeros(1 << 24, np.int32)
+    kernels.count_colours(rgba, chosen, counts)
+    codes = np.flatnonzero(counts)
+    return codes.astype(np.int64), counts[codes].astype(np.int64)
+
+
+def colour_counts_plain(rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """:func:`colour_counts` in plain NumPy."""
+    codes, counts = np.unique(_codes(rgba)[(chosen > 0) & (rgba[..., 3] > 0)], return_counts=True)
+    return codes.astype(np.int64), counts.astype(np.int64)
+
+
+def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bool) -> Mask:
+    """Where a soft edge unmixes: the rim of what was removed and, when the colour is the garment's own, its fades.
+
+    A fade runs gradually out of what was removed. Flat dark parts behind an edge are no fade, however near to the
+    garment's colour: they stay whole.
+    """
+    clear = cv2.inRange(alpha_of(rgba), 0, 0)
+    gone = cv2.bitwise_or(removed, clear)
+    stays = cv2.bitwise_not(gone)
+    rim = np.bitwise_and(cv2.bitwise_and(cv2.dilate(removed, _AROUND), stays), np.uint8(RIM))
+    if not is_cloth:
+        return rim
+    low = tuple(1 if c > 0 else 0 for c in colour)
+    high = tuple(254 if c < 255 else 255 for c in colour)
+    mixed = cv2.inRange(rgba[..., :3], low, high)
+    gradual = cv2.bitwise_and(mixed, cv2.bitwise_not(_edges(rgba)))
+    passable = np.asarray(cv2.bitwise_or(gradual, gone), np.uint8)
+    reached = connected_to_outside(passable) if reach == "outside" else joined_to(passable, removed)
+    fade = cv2.bitwise_and(reached, stays)
+    beside = cv2.bitwise_and(cv2.bitwise_and(cv2.dilate(fade, _AROUND), mixed), stays)
+    fade = cv2.bitwise_or(fade, beside)
+    return np.where(fade > 0, np.uint8(FADE), rim)
+
+
+def _edges(rgba: Rgba) -> Mask:
+    """Mask (255) of pixels whose colour changes by more than ``_EDGE_STEP`` across them."""
+    cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
+    change = cv2.morphologyEx(rgba[..., :3], cv2.MORPH_GRADIENT, cross)
+    return np.asarray(cv2.bitwise_not(cv2.inRange(change, (0, 0, 0), (_EDGE_STEP,) * 3)), np.uint8)
+
+
+def unmix_plain(rgba: Rgba, zone: Mask, colour: Rgb, out: Rgba) -> None:
+    """Colour-to-alpha of the zone's pixels in plain NumPy; ``out`` starts as a copy of ``rgba``."""
+    ground = np.array(colour, np.float64)
+    out[zone == GONE, 3] = 0
+    ys, xs = np.nonzero((zone > 0) & (zone != GONE))
+    value = rgba[ys, xs, :3].astype(np.float64)
+    gap = np.abs(value - ground)
+    room = np.where(value > ground, 255 - ground, ground)
+    share = np.divide(gap, room, out=np.zeros_like(gap), where=gap > 0).max(axis=1)
+    own = gap.max(axis=1)
+    peak = own.copy()
+    padded = np.pad(rgba, ((2, 2), (2, 2), (0, 0)))
+    for dy in range(5):
+        for dx in range(5):
+            other = padded[ys + dy, xs + dx]
+            reach = np.abs(other[:, :3].astype(np.float64) - ground).max(axis=1)
+            np.maximum(peak, np.where(other[:, 3] > 0, reach, 0), out=peak)
+    on_rim = zone[ys, xs] == RIM
+    rim_share = np.divide(own, peak, out=np.zeros_like(own), where=peak > 0)
+    share = np.where(on_rim, np.maximum(share, rim_share), share)
+    divisor = np.where(share > 0, share, 1)[:, None]
+    ink = np.clip(ground + (value - ground) / divisor, 0, 255) + 0.5
+    alpha = (rgba[ys, xs, 3] * share + 0.5).astype(np.uint8)
+    mixed = (share > 0) & (share < 1)
+    out[ys[mixed], xs[mixed], :3] = ink[mixed].astype(np.uint8)
+    out[ys[mixed], xs[mixed], 3] = alpha[mixed]
+    out[ys[share <= 0], xs[share <= 0], 3] = 0

@@ -1,0 +1,66 @@
+"""What the operator chooses to take out of the artwork, and what becomes of half-transparent pixels."""
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+from swaddon.core.artwork.placement import Point
+from swaddon.core.colour.spaces import Rgb
+from swaddon.core.holes.settings import Screen
+
+Reach = Literal["outside", "everywhere", "clicked"]
+
+
+Edge = Literal["soft", "hard"]
+
+
+AlphaKind = Literal["keep", "hard", "screen"]
+
+
+@dataclass(frozen=True)
+class Knockout:
+    """One colour that goes. ``colour`` ``None`` is the garment's own and follows it; tolerance in ΔE00.
+
+    ``points`` (artwork pixels) name the enclosed areas that go when ``reach`` is ``clicked``. ``clean`` also takes the
+    speckle and halo that JPEG leaves round the removed colour.
+    """
+
+    colour: Rgb | None
+    tolerance: float = 8.0
+    reach: Reach = "outside"
+    edge: Edge = "soft"
+    points: tuple[Point, ...] = ()
+    clean: bool = False
+
+    def resolved(self, garment: Rgb) -> Rgb:
+        """The colour as sRGB."""
+        return garment if self.colour is None else self.colour
+
+
+@dataclass(frozen=True)
+class Keep:
+    """What no knockout may take: a colour everywhere, or (with a point in artwork pixels) its area at that point."""
+
+    colour: Rgb
+    tolerance: float = 8.0
+    point: Point | None = None
+
+
+@dataclass(frozen=True)
+class AlphaTreatment:
+    """What becomes of half-transparent pixels.
+
+    Attributes
+    ----------
+    kind
+        ``keep``; ``hard``: full from ``level`` (0..1) on, gone below; ``screen``: fades become dots of the screen,
+        rims are cut hard at ``level``.
+    screen
+        lpi and angle of the screen that fades get.
+    haze_below
+        Alpha, 0..1, under which a fade is taken away before anything else.
+    """
+
+    kind: AlphaKind = "keep"
+    level: float = 0.5
+    screen: Screen = field(default_factory=Screen)
+    haze_below: float = 0.0

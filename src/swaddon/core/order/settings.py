@@ -1,0 +1,90 @@
+"""What the operator chooses. Plain frozen values: they are compared, hashed, stored and undone."""
+
+from dataclasses import dataclass, field, replace
+
+from swaddon.core.artwork.placement import Placement, Point
+from swaddon.core.colour.goods import is_white
+from swaddon.core.colour.spaces import Rgb
+from swaddon.core.holes.settings import HoleSettings
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.press.profile import Gamut, PressProfile, Registration
+from swaddon.core.white.settings import WhiteSettings
+
+
+@dataclass(frozen=True)
+class PlanSettings:
+    """Everything that decides a plan besides artwork and profile.
+
+    ``alpha`` is ``None`` for what the process needs, ``mirrored`` likewise. ``drop_mm`` is the distance from the
+    collar to the print; it places the print on the garment and changes no pixel. ``gamut`` says what becomes of colours
+    beyond the inks (``profile.Separation``).
+    """
+
+    width_mm: float = 250.0
+    garment: Rgb = (27, 27, 31)
+    placement: Placement = field(default_factory=Placement)
+    drop_mm: float = 76.2
+    knockouts: tuple[Knockout, ...] = ()
+    keeps: tuple[Keep, ...] = ()
+    alpha: AlphaTreatment | None = None
+    holes: HoleSettings = field(default_factory=HoleSettings)
+    white: WhiteSettings = field(default_factory=WhiteSettings)
+    mirrored: bool | None = None
+    quantity: int = 1
+    gamut: Gamut = "hue"
+
+    def scaled(self, factor: float) -> "PlanSettings":
+        """The same settings for artwork of ``factor`` times the pixels on a side: every artwork point moves along."""
+
+        def moved(points: tuple[Point, ...]) -> tuple[Point, ...]:
+            return tuple((x * factor, y * factor) for x, y in points)
+
+        rules = tuple(replace(rule, points=moved(rule.points)) for rule in self.holes.rules)
+        white = tuple(replace(rule, point=moved((rule.point,))[0]) for rule in self.white.design_rules)
+        return replace(
+            self,
+            placement=self.placement.scaled(factor, factor),
+            knockouts=tuple(replace(item, points=moved(item.points)) for item in self.knockouts),
+            keeps=tuple(
+                item if item.point is None else replace(item, point=moved((item.point,))[0]) for item in self.keeps
+            ),
+            holes=replace(self.holes, rules=rules),
+            white=replace(self.white, design_rules=white),
+        )
+
+    @property
+    def prints_design_white(self) -> bool:
+        """Whether white of the design is ink: as chosen, else on all but white garments, whose cloth shows as well."""
+        return not is_white(self.garment) if self.white.design is None else self.white.design
+
+    @property
+    def strengthens(self) -> bool:
+        """Whether inks are solved for the garment's tint: only where no white lies under the colours."""
+        return self.white.strengthen and self.white.mode in ("none", "highlight")
+
+    def registration(self, profile: PressProfile) -> Registration:
+        """Registration as measured and entered, else the press profile's."""
+        own, white = profile.registration, self.white
+        return Registration(
+            own.sigma_mm if white.registration_mm is None else white.registration_mm,
+            own.squeeze_mm if white.squeeze_mm is None else white.squeeze_mm,
+            white.worst_case,
+        )
+
+    def is_mirrored(self, profile: PressProfile) -> bool:
+        """Whether the medium is printed mirrored."""
+        return profile.mirrored if self.mirrored is None else self.mirrored
+
+    def alpha_treatment(self, profile: PressProfile) -> AlphaTreatment:
+        """What becomes of half-transparent pixels: chosen, or the process's own.
+
+        Film has nothing to hold thin ink with, so fades are screened; direct printing keeps them.
+        """
+        if self.alpha is not None:
+            return self.alpha
+        return default_alpha(profile)
+
+
+def default_alpha(profile: PressProfile) -> AlphaTreatment:
+    """The process's own treatment of half-transparent pixels (common practice, no source)."""
+    return AlphaTreatment("screen" if profile.process == "film" else "keep")

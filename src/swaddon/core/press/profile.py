@@ -1,0 +1,289 @@
+"""A press profile: what one device and its supplies do. Plain values; files are read in ``swaddon.io``."""
+
+import math
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+from typing import Literal
+
+import numpy as np
+
+from swaddon.core.colour.spaces import bands_from_lab
+
+INKS = ("C", "M", "Y", "K")
+"""Colour inks in the order of every ``(..., 4)`` CMYK array."""
+
+PRIMARY_NAMES = tuple(
+    "".join(ink for bit, ink in enumerate(INKS) if index >> bit & 1) or "paper" for index in range(16)
+)
+"""Names of the 16 Neugebauer primaries; bit 0 of the index is C, bit 3 is K."""
+
+Process = Literal["film", "direct", "toner-onepass"]
+Gamut = Literal["hue", "steps"]
+Role = Literal["white", "colour", "highlight"]
+"""``highlight`` is a white of its own for white of the design, besides the underbase."""
+
+
+@dataclass(frozen=True)
+class Slot:
+    """One ink position of the device, counted from the left as seen from the front."""
+
+    number: int
+    ink: str
+    role: Role
+
+
+@dataclass(frozen=True)
+class Separation:
+    """Colour of the inks on full white, and how black takes over from C, M and Y.
+
+    Attributes
+    ----------
+    primaries_lab
+        16 CIELAB (D50) triples relative to full white, in the order of ``PRIMARY_NAMES``.
+    yule_nielsen_n
+        Yule-Nielsen factor, >= 1.
+    black_start
+        Common C, M, Y share, 0..1, at which black begins.
+    black_strength
+        Share of the grey component above ``black_start`` that black takes over, 0..1, where it costs no colour; 0: the
+        press has no black.
+    total_area_limit
+        Largest C+M+Y+K in percent.
+    gamut
+        Colours beyond the inks: ``hue``: each goes to the nearest one there is; ``steps``: they move inwards together,
+        so that steps between them stay.
+    """
+
+    primaries_lab: tuple[tuple[float, float, float], ...]
+    yule_nielsen_n: float
+    black_start: float
+    black_strength: float
+    total_area_limit: float
+    gamut: Gamut = "hue"
+
+    def primaries(self) -> np.ndarray:
+        """``float64 (16, 3)`` band reflectances relative to full white."""
+        return np.clip(bands_from_lab(np.array(self.primaries_lab)), 1e-4, 1.0)
+
+
+@dataclass(frozen=True)
+class WhiteInk:
+    """What one full hit of white does and where white in the design begins.
+
+    Attributes
+    ----------
+    contrast_ratio
+        Reflectance over black divided by reflectance over white of one full white, 0..1.
+    design_from, design_full
+        Smallest sRGB component, 0..1, at which a colour begins to count, and counts fully, as white of the
+        design.
+    default_choke_mm
+        Choke that a new job starts with.
+    least_stroke_mm
+        Narrowest white that prints and holds; the guard leaves that much in thin strokes.
+    hits
+        Amount of each hit, 0..1 of a full one; empty: one full hit per white slot.
+    bleed_share
+        Share of white that scatters through the colour over it when it lies full (toner); 0 where none does.
+    highlight_from
+        Smallest sRGB component, 0..1, from which tints get white in a plan of highlights only.
+    """
+
+    contrast_ratio: float
+    design_from: float
+    design_full: float
+    default_choke_mm: float
+    least_stroke_mm: float = 0.1
+    hits: tuple[float, ...] = ()
+    bleed_share: float = 0.0
+    highlight_from: float = 0.7
+
+    @property
+    def scatter(self) -> float:
+        """S·X of one full hit: contrast ratio c gives c / (1 − c) (Kubelka 1948, no absorption)."""
+        return self.contrast_ratio / (1 - self.contrast_ratio)
+
+
+@dataclass(frozen=True)
+class Holds:
+    """Smallest details, in mm, that survive printing, pressing and washing."""
+
+    line_mm: float = 0.25
+    gap_mm: float = 0.2
+    dot_mm: float = 0.2
+    hole_mm: float = 0.15
+
+
+@dataclass(frozen=True)
+class Registration:
+    """How well white and colour meet, in mm: σ of the error across an edge, and the press's squeeze of white.
+
+    With ``is_worst_case`` the error is the largest that occurs instead.
+    """
+
+    sigma_mm: float = 0.08
+    squeeze_mm: float = 0.03
+    is_worst_case: bool = False
+
+    @property
+    def reach_mm(self) -> float:
+        """How far white may come to lie outside its place: the worst error, or two σ (assumed), and the squeeze."""
+        return self.sigma_mm * (1 if self.is_worst_case else 2) + self.squeeze_mm
+
+    @property
+    def no_peek_mm(self) -> float:
+        """The least choke, in hundredths of a millimetre, beyond which white does not reach."""
+        return math.ceil(self.reach_mm * 100 - 1e-6) / 100
+
+
+@dataclass(frozen=True)
+class Supply:
+    """Something bought: its price and the share that is thrown away.
+
+    ``waste_share`` is a share of what ends up on the shirt: 0.25 buys 1.25 times of it.
+    """
+
+    name: str
+    unit: str
+    unit_price: Decimal
+    waste_share: float
+
+
+@dataclass(frozen=True)
+class Powder:
+    """Adhesive powder per printed area (g/m²) and per ink volume (g/ml)."""
+
+    per_area_g_m2: float
+    per_ink_g_ml: float
+    supply: Supply
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Medium or fluid used by area: film (m²), or pretreat with its amount per m²."""
+
+    amount_per_m2: float
+    margin_mm: float
+    supply: Supply
+
+
+@dataclass(frozen=True)
+class Phase:
+    """One travel of the heads over the print: which roles it lays, and in how many passes."""
+
+    name: str
+    roles: tuple[Role, ...]
+    passes: int
+
+
+@dataclass(frozen=True)
+class Carriage:
+    """Time constants of the printer: fixed seconds per print, head height, carriage speed, turn-round."""
+
+    fixed_s: float
+    head_height_mm: float
+    speed_mm_s: float
+    turn_s: float
+    phases: tuple[Phase, ...]
+
+
+@dataclass(frozen=True)
+class PressProfile:
+    """Device and supplies of one way of printing."""
+
+    name: str
+    title: str
+    process: Process
+    plan_ppi: float
+    currency: str
+    mirrored: bool
+    slots: tuple[Slot, ...]
+    print_order: tuple[Role, ...]
+    separation: Separation
+    white: WhiteInk
+    lay_down_per_m2: dict[str, float]
+    white_ink: Supply
+    colour_ink: Supply
+    carriage: Carriage
+    film: Sheet | None = None
+    pretreat: Sheet | None = None
+    powder: Powder | None = None
+    sheet: Supply | None = None
+    cures_per_m2: float | None = None
+    largest_print_mm: tuple[float, float] = (400.0, 500.0)
+    holds: Holds = field(default_factory=Holds)
+    registration: Registration = field(default_factory=Registration)
+    notes: str = ""
+    cautions: tuple[str, ...] = field(default=())
+
+    @property
+    def ink_unit(self) -> str:
+        """Unit of ink or toner, that ``lay_down_per_m2`` counts for a full hit: ml or g."""
+        return self.white_ink.unit
+
+    @property
+    def medium(self) -> str:
+        """What the print is laid on first."""
+        return {"direct": "platen", "film": "film", "toner-onepass": "sheet"}[self.process]
+
+    @property
+    def ink_name(self) -> str:
+        return "toner" if self.process == "toner-onepass" else "ink"
+
+    @property
+    def colour_slots(self) -> tuple[Slot, ...]:
+        """Slots that hold a colour ink, left to right."""
+        return tuple(slot for slot in self.slots if slot.role == "colour")
+
+    @property
+    def white_slots(self) -> tuple[Slot, ...]:
+        """Slots that hold white, left to right; each is one hit."""
+        return tuple(slot for slot in self.slots if slot.role == "white")
+
+    @property
+    def hits(self) -> tuple[float, ...]:
+        """Amount of each hit of white, 0..1 of a full one, in print order."""
+        return self.white.hits or (1.0,) * len(self.white_slots)
+
+    @property
+    def white_rounds(self) -> int:
+        """How often the white heads must pass to lay all hits: each slot lays one at a time."""
+        return math.ceil(len(self.hits) / len(self.white_slots))
+
+    @property
+    def scatter(self) -> float:
+        """S·X of all hits of white."""
+        return self.white.scatter * sum(self.hits)
+
+    def with_hits(self, hits: tuple[float, ...]) -> "PressProfile":
+        """The same press with other hits of white; none given leaves its own."""
+        return replace(self, white=replace(self.white, hits=hits)) if hits else self
+
+    def with_gamut(self, gamut: Gamut) -> "PressProfile":
+        """The same press with colours beyond its inks treated so."""
+        if gamut == self.separation.gamut:
+            return self
+        return replace(self, separation=replace(self.separation, gamut=gamut))
+
+    @property
+    def highlight_slots(self) -> tuple[Slot, ...]:
+        """Slots that hold highlight white, left to right; each is one full hit."""
+        return tuple(slot for slot in self.slots if slot.role == "highlight")
+
+    @property
+    def highlight_scatter(self) -> float:
+        """S·X of all hits of highlight white."""
+        return self.white.scatter * len(self.highlight_slots)
+
+    def slots_in_print_order(self) -> tuple[Slot, ...]:
+        """Slots in the order in which they reach the medium."""
+        by_role = {"white": self.white_slots, "colour": self.colour_slots, "highlight": self.highlight_slots}
+        return tuple(slot for role in self.print_order for slot in by_role[role])
+
+    @property
+    def white_under_colour(self) -> bool:
+        """Whether white lies between garment and colour on the finished shirt.
+
+        What is printed last on a mirrored medium ends up next to the garment.
+        """
+        return (self.print_order.index("white") < self.print_order.index("colour")) != self.mirrored

@@ -1,0 +1,223 @@
+"""What a miss of white and colour bares: expected areas of peeking white and of bare rim against choke.
+
+White reaches every point whose depth under the figure's edge is at least the choke less the squeeze; then it lies
+beside its place by an error e. A pixel peeks as far as white covers it and the figure does not, and is bare the other
+way round; both are summed over the pixels near edges and averaged over e, normal in x and y. Corners, curves, gaps and
+thin strokes come out as they are, since nothing is assumed of the edge's shape. The coverage of figure and white alike
+is told from the depth, so that they cancel where the edges meet.
+"""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.artwork.raster import Mask, Plane
+from swaddon.core.press.profile import Registration
+from swaddon.core.units import mm_from_px, px_from_mm
+from swaddon.core.white.underbase import taps
+
+_BLOCK_PX = 64
+_MOST_BLOCKS = 48
+"""Blocks near edges that are looked at; of more, so many by chance, always the same."""
+
+_LONGEST_PX = 32_000
+"""Side up to which OpenCV moves a picture."""
+
+_ANGLES, _RADII, _RADIUS_STEP = 8, 13, 0.3
+"""Directions and lengths of the errors tried; lengths in σ."""
+
+_FINE_PX = 3
+_CLOSE_PX, _FEWER = 4.0, 6
+"""Distance from an edge up to which every pixel is counted, and which share of the others: one in so many."""
+
+_BINS = 16
+"""Steps of depth per pixel, and of coverage, in the count."""
+
+Floats = NDArray[np.float64]
+Real = NDArray[np.floating]
+
+
+@dataclass(frozen=True, eq=False)
+class MissedAreas:
+    """Expected areas in mm², for each choke."""
+
+    peek_mm2: Floats
+    rim_mm2: Floats
+
+
+def missed_areas(figure: Plane, ppi: float, meets: Registration, choke_mm: Floats) -> MissedAreas:
+    """Expected areas over the error of registration.
+
+    Parameters
+    ----------
+    figure
+        ``uint8 (H, W)``: coverage of the printed figure before any choke; beyond the array is outside.
+    meets
+        Registration: a standard deviation in x and y, or the worst error, half inwards and half outwards.
+    choke_mm
+        Chokes, rising.
+    """
+    sigma_px, squeeze_px = px_from_mm(meets.sigma_mm, ppi), px_from_mm(meets.squeeze_mm, ppi)
+    choke_px = choke_mm * ppi / 25.4
+    reach = math.ceil(float(choke_px[-1]) + _RADII * _RADIUS_STEP * sigma_px + squeeze_px) + 2
+    blocks, scale = _blocks(figure, reach)
+    if blocks is None:
+        return MissedAreas(np.zeros(choke_mm.size), np.zeros(choke_mm.size))
+    depth = signed_depth(blocks)
+    near, covered, weights = _counted(depth, reach)
+    count = np.zeros(4 * reach * _BINS * (_BINS + 1))
+    lift, most = np.float32((squeeze_px + 2 * reach) * _BINS), 4 * reach * _BINS - 1
+    for weight, moved in _errors(depth, sigma_px, meets.is_worst_case):
+        at = (moved.ravel().take(near) * np.float32(_BINS) + lift).astype(np.int32)
+        np.clip(at, 0, most, out=at)
+        at *= _BINS + 1
+        at += covered
+        count += weight * np.bincount(at, weights, minlength=count.size)
+    table = count.reshape(4 * reach * _BINS, _BINS + 1)
+    peek, rim = _summed(table, choke_px, 2 * reach)
+    pixel_mm2 = mm_from_px(1, ppi) ** 2 * scale
+    return MissedAreas(peek * pixel_mm2, rim * pixel_mm2)
+
+
+def _counted(depth: NDArray[np.float32], reach: int) -> tuple[NDArray[np.intp], NDArray[np.int32], Floats]:
+    """Pixels that count (flat), their coverage in bins, their weights: all by the edge, a few of those further off."""
+    away = np.abs(depth)
+    own = (away <= reach) & _own(depth.shape, reach)
+    few = np.random.default_rng(1).random(depth.shape, np.float32) < 1 / _FEWER
+    near = np.flatnonzero(own & ((away <= _CLOSE_PX) | few))
+    at = depth.ravel().take(near)
+    covered = np.rint(np.clip(at + 0.5, 0, 1) * _BINS).astype(np.int32)
+    return near, covered, np.where(np.abs(at) <= _CLOSE_PX, 1.0, float(_FEWER))
+
+
+def _summed(count: Floats, choke_px: Floats, beyond_px: float) -> tuple[Floats, Floats]:
+    """Peeking and bare pixels for each choke, from counts by depth of white's own edge and by coverage."""
+    depth = (np.arange(count.shape[0]) + 0.5) / _BINS - beyond_px
+    figure = np.arange(_BINS + 1) / _BINS
+    peek, rim = np.empty(choke_px.size), np.empty(choke_px.size)
+    for index, choke in enumerate(choke_px):
+        white = np.clip(depth - choke + 0.5, 0, 1)[:, None]
+        peek[index] = (count * np.maximum(white - figure, 0)).sum()
+        rim[index] = (count * np.maximum(figure - white, 0)).sum()
+    return peek, rim
+
+
+def _errors(
+    depth: NDArray[np.float32], sigma_px: float, is_worst_case: bool
+) -> Iterator[tuple[float, NDArray[np.float32]]]:
+    """Weights and depths of white that lies beside its place, in pixels."""
+    if is_worst_case or sigma_px < 1e-6:
+        yield from ((0.5, depth + np.float32(sign * sigma_px)) for sign in (1, -1))
+        return
+    radii = (np.arange(_RADII) + 0.5) * _RADIUS_STEP
+    weights = radii * np.exp(-(radii**2) / 2)
+    weights /= weights.sum() * _ANGLES
+    for ring, (radius, weight) in enumerate(zip(radii, weights, strict=True)):
+        for turn in range(_ANGLES):
+            angle = 2 * math.pi * (turn + 0.5 * (ring % 2)) / _ANGLES
+            dx, dy = radius * sigma_px * math.cos(angle), radius * sigma_px * math.sin(angle)
+            matrix = np.array([[1.0, 0.0, dx], [0.0, 1.0, dy]])
+            moved = cv2.warpAffine(
+                depth, matrix, depth.shape[::-1], flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+            )
+            yield float(weight), np.asarray(moved, np.float32)
+
+
+def _blocks(figure: Plane, halo: int) -> tuple[Plane | None, float]:
+    """Blocks near edges, each with a halo, below each other; and how many times there is as much edge in all."""
+    inside = cv2.inRange(figure, 128, 255)
+    core = cv2.erode(inside, np.ones((3, 3), np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0)
+    edge = np.asarray(cv2.bitwise_xor(inside, core), np.uint8)
+    near = np.asarray(cv2.dilate(edge, np.ones((2 * halo + 1, 2 * halo + 1), np.uint8)), np.uint8)
+    edges, nears = _by_block(edge), _by_block(near)
+    rows, columns = np.nonzero(nears)
+    if rows.size == 0:
+        return None, 0.0
+    side = _BLOCK_PX + 2 * halo
+    most = min(_MOST_BLOCKS, _LONGEST_PX // side)
+    if rows.size > most:
+        chosen = np.random.default_rng(0).choice(rows.size, most, replace=False)
+        rows, columns = rows[chosen], columns[chosen]
+    padded = np.pad(figure, ((halo, _BLOCK_PX + halo), (halo, _BLOCK_PX + halo)))
+    parts = [
+        padded[row * _BLOCK_PX : row * _BLOCK_PX + side, column * _BLOCK_PX : column * _BLOCK_PX + side]
+        for row, column in zip(rows, columns, strict=True)
+    ]
+    share = edges.sum() / max(int(edges[rows, columns].sum()), 1)
+    return np.ascontiguousarray(np.concatenate(parts)), float(share)
+
+
+def _by_block(mask: Mask) -> NDArray[np.int64]:
+    """Nonzero pixels of each block."""
+    height, width = mask.shape
+    down, across = -(-height // _BLOCK_PX), -(-width // _BLOCK_PX)
+    whole = np.zeros((down * _BLOCK_PX, across * _BLOCK_PX), np.bool_)
+    whole[:height, :width] = mask > 0
+    return whole.reshape(down, _BLOCK_PX, across, _BLOCK_PX).sum(axis=(1, 3))
+
+
+def _own(shape: tuple[int, ...], halo: int) -> NDArray[np.bool_]:
+    """Pixels of blocks below each other without their halos."""
+    side = _BLOCK_PX + 2 * halo
+    row = np.arange(shape[0]) % side
+    column = np.arange(shape[1])
+    down, across = ((at >= halo) & (at < halo + _BLOCK_PX) for at in (row, column))
+    return np.asarray(down[:, None] & across[None, :])
+
+
+def signed_depth(coverage: Plane) -> NDArray[np.float32]:
+    """Distance to the edge in pixels, ``float32 (H, W)``, positive inside: to the edge within its pixels nearby.
+
+    An edge pixel's own coverage and the direction of its edge, by the coverage's gradient, tell how far from its centre
+    the edge runs; pixels near it are as far from that line.
+    """
+    inside = np.asarray(cv2.inRange(coverage, 128, 255), np.uint8)
+    depth = _distance(inside) - _distance(np.asarray(cv2.bitwise_not(inside), np.uint8))
+    near = np.abs(depth) < _FINE_PX
+    share = coverage.astype(np.float32) / 255
+    down, across = (cv2.Scharr(share, cv2.CV_32F, dx, dy) for dx, dy in ((0, 1), (1, 0)))
+    steep = np.maximum(np.hypot(down, across), np.float32(1e-6))
+    down, across = down / steep, across / steep
+    own = _from_centre(share, down, across)
+    edges = [np.pad(plane, _FINE_PX + 1, mode="edge") for plane in (share, own, down, across)]
+    for sign, chosen in ((1, near & (share == 1)), (-1, near & (share == 0))):
+        ys, xs = np.nonzero(chosen)
+        depth[ys, xs] = _to_line(edges, ys + _FINE_PX + 1, xs + _FINE_PX + 1, sign)
+    partly = (share > 0) & (share < 1)
+    depth[partly] = own[partly]
+    return depth
+
+
+def _from_centre(share: Real, down: Real, across: Real) -> Floats:
+    """Distance of a pixel's centre to the straight edge that leaves it this coverage, positive inside."""
+    wide, narrow = np.maximum(np.abs(down), np.abs(across)), np.minimum(np.abs(down), np.abs(across))
+    wide = np.where(wide > 0, wide, 1)
+    less = np.minimum(share, 1 - share)
+    corner = (wide + narrow) / 2 - np.sqrt(2 * wide * narrow * less)
+    size = np.where(less < narrow / (2 * wide), corner, (0.5 - less) * wide)
+    return np.asarray(np.where(share >= 0.5, size, -size))
+
+
+def _distance(mask: Mask) -> NDArray[np.float32]:
+    """Distance of a mask's pixels to its edge; 0 outside."""
+    away = cv2.distanceTransform(mask, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    return np.asarray(np.where(mask > 0, away - 0.5, 0), np.float32)
+
+
+def _to_line(edges: list[Floats], ys: NDArray[np.intp], xs: NDArray[np.intp], sign: int) -> NDArray[np.float32]:
+    """Signed depth of a few pixels by the edge of the nearest pixel that has one, or lies on its other side."""
+    share, own, down, across = edges
+    least, depth = np.full(ys.size, np.inf), np.full(ys.size, float(sign * (_FINE_PX + 1)))
+    for dy, dx, away in taps(_FINE_PX + 1):
+        v, u = ys + int(dy), xs + int(dx)
+        tells = share[v, u] < 1 if sign > 0 else share[v, u] > 0
+        distance = np.where(tells, away + sign * own[v, u], np.inf)
+        nearer = distance < least
+        least = np.where(nearer, distance, least)
+        along = -(dy * down[v, u] + dx * across[v, u]) + own[v, u]
+        depth = np.where(nearer, along, depth)
+    return np.asarray(sign * np.clip(sign * depth, 0, _FINE_PX + 1), np.float32)

@@ -1,0 +1,87 @@
+"""What the operator chooses of the white."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from swaddon.core.artwork.placement import Point
+from swaddon.core.colour.spaces import Rgb
+
+WhiteMode = Literal["none", "highlight", "need", "solid", "limit", "only"]
+
+
+@dataclass(frozen=True)
+class FixedWhite:
+    """White, 0..1, that one colour gets whatever it needs: within ``tolerance`` ΔE00, fading out up to twice of it."""
+
+    colour: Rgb
+    amount: float
+    tolerance: float = 6.0
+
+
+@dataclass(frozen=True)
+class DesignRule:
+    """Whether the area of white of the design at a point (artwork pixels) is ink, or bare cloth."""
+
+    point: Point
+    ink: bool
+
+
+@dataclass(frozen=True)
+class WhiteSettings:
+    """White under colour and in the design.
+
+    Attributes
+    ----------
+    mode
+        ``none``; ``highlight``: under the lightest tints only; ``need``: the least that holds each colour; ``solid``;
+        ``limit``: under colours of little ink; ``only``: the artwork in white alone, without any colour.
+    limit
+        C+M+Y+K in percent, used by mode ``limit``.
+    design
+        Whether white of the design is printed; ``None``: on all but white garments.
+    design_rules
+        Areas of white of the design that are treated otherwise.
+    fixed
+        Colours whose white is set by hand, where white goes by colour (``need``, ``highlight``).
+    hits
+        Amount of each hit, 0..1 of a full one; empty: one full hit per white slot.
+    screen_choke_mm
+        How far white is pulled in from the holes of a screen.
+    worst_case
+        Whether the registration error is the largest that occurs instead of a standard deviation.
+    squeeze_mm
+        How far the press squeezes white outwards; ``None``: the press profile's.
+    strengthen
+        Whether inks are solved for this garment's tint, where no white lies under them.
+    whole_sheet
+        Whether the device floods the whole artboard with white instead of the picture's.
+    allowed_shift, least, most
+        Used by mode ``need``: ΔE00 that a colour may lose, and the least and most white, 0..1.
+    guard
+        Whether thin strokes keep a core of white that the choke would take.
+    registration_mm
+        Error of registration (σ) as measured; ``None``: the press profile's.
+    """
+
+    mode: WhiteMode = "solid"
+    limit: float = 280.0
+    design: bool | None = None
+    choke_mm: float = 0.25
+    allowed_shift: float = 3.0
+    least: float = 0.0
+    most: float = 1.0
+    guard: bool = True
+    registration_mm: float | None = None
+    worst_case: bool = False
+    squeeze_mm: float | None = None
+    screen_choke_mm: float = 0.0
+    fixed: tuple[FixedWhite, ...] = ()
+    design_rules: tuple[DesignRule, ...] = ()
+    hits: tuple[float, ...] = ()
+    strengthen: bool = False
+    whole_sheet: bool = False
+
+    @property
+    def goes_by_colour(self) -> bool:
+        """Whether the white under a colour is read from a table of colours."""
+        return self.mode in ("highlight", "need", "only")

@@ -1,0 +1,143 @@
+"""Stages read only what their keys are made of, and warm results are those of a fresh plan."""
+
+import os
+from dataclasses import fields, is_dataclass, replace
+
+import numpy as np
+import pytest
+from tests.conftest import artwork
+from tests.settings_at_random import PROCESSES, picture, settings, variation
+
+from swaddon.core.declared import Declared, UndeclaredRead
+from swaddon.core.engine import Cache, Run, Stage, run_stages
+from swaddon.core.errors import PlanError
+from swaddon.core.holes.screen import TileArt
+from swaddon.core.order.request import PlanRequest
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.plan.stages import STAGES
+from swaddon.io import profiles
+from swaddon.session.job import request_for
+
+ROUNDS = int(os.environ.get("SWADDON_SOAK", "1"))
+
+
+def request(chosen: PlanSettings, process: str = "film", seed: int = 5, **other: object) -> PlanRequest:
+    art = artwork(picture(seed), content_id=f"picture {seed}")
+    return replace(request_for(art, chosen, profiles.shipped(process)), **other)  # type: ignore[arg-type]
+
+
+def alike(one: object, other: object) -> bool:
+    """Whether two results hold the same values."""
+    if isinstance(one, np.ndarray):
+        return isinstance(other, np.ndarray) and np.array_equal(one, other)
+    if isinstance(one, dict) and isinstance(other, dict):
+        return one.keys() == other.keys() and all(alike(one[key], other[key]) for key in one)
+    if isinstance(one, tuple | list):
+        return len(one) == len(other) and all(map(alike, one, other))  # type: ignore[arg-type]
+    if is_dataclass(one):
+        return type(one) is type(other) and all(
+            alike(getattr(one, item.name), getattr(other, item.name)) for item in fields(one)
+        )
+    return bool(one == other)
+
+
+def results(wanted: PlanRequest, cache: Cache) -> dict[str, object] | str:
+    try:
+        return dict(run_stages(STAGES, wanted, Run(cache)).values)
+    except PlanError as error:
+        return str(error)
+
+
+def held_against_fresh(before: PlanRequest, after: PlanRequest) -> None:
+    """Plan one job, then another in the same cache; every stage must give what a fresh cache gives."""
+    cache = Cache()
+    results(before, cache)
+    warm, fresh = results(after, cache), results(after, Cache())
+    if isinstance(fresh, str):
+        assert warm == fresh
+        return
+    stale = [name for name in fresh if not alike(warm[name], fresh[name])]
+    assert not stale, (stale, before.settings, after.settings)
+
+
+@pytest.mark.parametrize("seed", range(9 * ROUNDS))
+def test_warm_results_are_fresh_ones_whatever_changed(compiled, seed):
+    """A field or two changed as on the bench, now and then the press or the artwork. Undeclared reads raise."""
+    rng = np.random.default_rng(seed)
+    process = str(rng.choice(PROCESSES))
+    before = request(settings(rng), process)
+    after = replace(before, settings=variation(rng, before.settings))
+    if seed % 3 == 0:
+        after = request(after.settings, str(rng.choice(PROCESSES)), seed=5 + seed % 2)
+    held_against_fresh(before, after)
+
+
+@pytest.mark.parametrize("field", [item.name for item in fields(PlanSettings)])
+def test_each_setting_alone_leaves_nothing_stale(compiled, field):
+    rng = np.random.default_rng(len(field))
+    before = request(settings(rng))
+    held_against_fresh(
+        before, replace(before, settings=replace(before.settings, **{field: getattr(settings(rng), field)}))
+    )
+
+
+@pytest.mark.parametrize(("one", "other"), [("direct", "direct-highlight"), ("direct-highlight", "film")])
+def test_another_press_leaves_nothing_stale(compiled, one, other):
+    chosen = settings(np.random.default_rng(4))
+    chosen = replace(
+        chosen, white=replace(chosen.white, mode="need"), knockouts=settings(np.random.default_rng(9)).knockouts
+    )
+    held_against_fresh(request(chosen, one), request(chosen, other))
+
+
+@pytest.mark.parametrize("change", ["mirrored", "print_order", "hits", "white", "registration", "holds", "powder"])
+def test_a_changed_profile_leaves_nothing_stale(compiled, change):
+    press = profiles.shipped("film")
+    changed = {
+        "mirrored": {"mirrored": not press.mirrored},
+        "print_order": {"print_order": press.print_order[::-1]},
+        "hits": {"slots": press.slots[:-1]},
+        "white": {"white": replace(press.white, contrast_ratio=0.6, bleed_share=0.1, least_stroke_mm=0.2)},
+        "registration": {"registration": replace(press.registration, sigma_mm=0.2)},
+        "holds": {"holds": replace(press.holds, line_mm=0.6)},
+        "powder": {"powder": None},
+    }[change]
+    chosen = settings(np.random.default_rng(2))
+    chosen = replace(chosen, white=replace(chosen.white, mode="need", whole_sheet=False), alpha=None)
+    before = request(chosen)
+    held_against_fresh(before, replace(before, press=replace(press, **changed)))
+
+
+def test_a_tile_replaced_under_its_own_name_leaves_nothing_stale(compiled):
+    from swaddon.core.holes.settings import HoleSettings, Screen
+
+    def tile(share: float) -> dict[str, TileArt]:
+        grey = np.full((64, 64), 255, np.uint8)
+        grey[: int(64 * share)] = 0
+        return {"grit": TileArt("grit", f"grit {share}", grey)}
+
+    chosen = replace(
+        settings(np.random.default_rng(6)),
+        holes=HoleSettings(Screen("tile", tile="grit", tile_mm=4, share=None), give_back=True, fine_mm=0),
+    )
+    held_against_fresh(request(chosen, tiles=tile(0.2)), request(chosen, tiles=tile(0.6)))
+
+
+def test_a_read_that_was_not_declared_raises(compiled):
+    chosen = settings(np.random.default_rng(1))
+    wanted = request(replace(chosen, white=replace(chosen.white, hits=())))
+    seen = Declared(wanted, ("settings.white.mode", "profile.white", "settings.garment", "settings.white.design"))
+    assert seen.settings.white.mode == wanted.settings.white.mode
+    assert seen.profile.white.contrast_ratio == wanted.profile.white.contrast_ratio
+    assert seen.settings.prints_design_white == wanted.settings.prints_design_white
+    for read in (
+        lambda r: r.ppi,
+        lambda r: r.settings.white.choke_mm,
+        lambda r: r.profile.scatter,
+        lambda r: r.profile.hits,
+    ):
+        with pytest.raises(UndeclaredRead, match="is read, but only"):
+            read(seen)
+    sly = Stage("sly", 1, (), ("settings.garment",), lambda r, _done, _run: r.settings.white.choke_mm)
+    with pytest.raises(UndeclaredRead):
+        run_stages((sly,), wanted, Run(Cache()))
