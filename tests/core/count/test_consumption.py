@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from swaddon.core.count.consumption import Material, amount_text, materials_of, powder_g, total_cost
-from swaddon.core.count import measure
+from swaddon.core.count.measure import measure
 from swaddon.core.count.money import money_text, places, rounded, shares
 from swaddon.core.count.timing import non_empty_bands, print_time
 from swaddon.core.press.profile import Carriage, Phase, Powder, Supply
