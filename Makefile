@@ -20,7 +20,7 @@ check: $(TEST_STAMP)
 
 # the long form: many seeds of warm against fresh, thousands of actions on the bench, a foreign picture set
 soak: $(TEST_STAMP)
-	@SWADDON_SOAK=20 $(BIN)/python -m pytest -n 2 -s tests/core/plan/test_declared.py tests/ui/test_rough_hands.py
+	@SWADDON_SOAK=20 $(BIN)/python -m pytest -n 2 -s tests/core/plan/test_stages.py tests/ui/test_rough_hands.py
 	@$(BIN)/python tools/foreign --most 60
 
 foreign: $(TEST_STAMP)

@@ -27,7 +27,7 @@ settings.load_profile("swaddon")
 MakePlan = Callable[..., Plan]
 
 _SLOW = (
-    "ui/", "acceptance/", "session/", "core/plan/test_declared", "core/plan/test_trouble", "core/plan/test_ladder",
+    "ui/", "acceptance/", "session/", "core/plan/test_stages", "core/plan/test_trouble", "core/plan/test_ladder",
     "core/white/test_register", "core/white/test_white_", "core/findings/test_white_", "core/findings/test_match",
     "core/holes/test_holes", "io/test_hostile",
 )  # fmt: skip

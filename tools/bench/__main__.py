@@ -20,6 +20,7 @@ import plain_need
 import plain_regions
 from picture import draw
 from PIL import Image
+from swaddon.core.plan.ink_stages import fade_tables
 
 from swaddon.core import fast
 from swaddon.core.artwork.regions import find_regions
@@ -29,7 +30,6 @@ from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.separation import separate
 from swaddon.core.knockout.settings import AlphaTreatment, Knockout
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.plan.ink_stages import fade_tables
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.proof.optics import Appearance
 from swaddon.core.white import need, underbase

@@ -1,86 +1,139 @@
 """Pure stages, their cache, and the runner.
 
-A stage's key is made of its name, its version, the settings it reads and the keys of the stages it needs. Same key,
-same result: a change of choke runs the white stage and what hangs on it, nothing else.
+A stage is a function. Its parameters are named after the stages whose results it needs; besides it may ask for its own
+frozen ``settings`` and for the ``run``. Its key is made of its name, its version, these settings and the keys of the
+stages it needs. Same key, same result: a change of choke runs the white and what hangs on it, nothing else.
 """
 
 import hashlib
+import inspect
+import math
 import threading
-from collections import OrderedDict
-from collections.abc import Callable, Hashable, Mapping
+from collections import Counter
+from collections.abc import Callable, Hashable, Iterator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
-from dataclasses import dataclass, fields, is_dataclass
-from typing import Any
+from dataclasses import dataclass, field, fields, is_dataclass
+from typing import Any, TypeVar
 
 import numpy as np
-
-from swaddon.core.declared import Declared, declared_values
+from cachetools import LRUCache
 
 _AT_ONCE = 2
 """Stages that run at the same time; their kernels share the threads of :mod:`swaddon.core.fast`."""
+
+_PATH = "path"
+
+MISSING: Any = object()
+"""What is not in a cache; ``None`` is a result like any other."""
+
+Value = TypeVar("Value")
 
 
 class Superseded(Exception):  # noqa: N818
     """A newer request has made this run pointless."""
 
 
+def of(path: str) -> Any:
+    """A field of a stage's settings that is taken from a request at a dotted path."""
+    return field(metadata={_PATH: path})
+
+
+def settle(settings: object, **values: object) -> None:
+    """Set what a stage does not need, given the rest of its settings, to one value, so that it leaves no mark."""
+    for name, value in values.items():
+        object.__setattr__(settings, name, value)
+
+
+def path_of(item: Any) -> str:
+    """Where a field of a stage's settings is found in a request: at its path, or under its own name."""
+    return str(item.metadata.get(_PATH, item.name))
+
+
+def taken(settings: type[Value], request: Any) -> Value:
+    """A stage's settings as they stand in a request."""
+    return settings(**{item.name: _at(request, path_of(item)) for item in fields(settings)})  # type: ignore[arg-type]
+
+
+def _at(value: Any, path: str) -> Any:
+    for name in path.split("."):
+        value = getattr(value, name)
+    return value
+
+
 @dataclass(frozen=True)
 class Stage:
-    """One pure step.
-
-    ``reads`` names all of the request that the step's result depends on besides its needs, as dotted paths; which they
-    are may depend on values that are among them. ``run(request, done, note)`` computes it: ``request`` is a view
-    through these paths, so that nothing else can be read; ``done`` holds the results of ``needs``.
-    """
+    """One pure step; :func:`stage` makes it of a function."""
 
     name: str
     version: int
+    title: str
     needs: tuple[str, ...]
-    reads: Callable[[Any], tuple[str, ...]] | tuple[str, ...]
-    run: Callable[[Any, Mapping[str, Any], "Run"], Any]
-    title: str = ""
+    settings: type | None
+    asks_run: bool
+    function: Callable[..., Any]
 
-    def paths(self, request: Any) -> tuple[str, ...]:
-        """The paths that are read of a request."""
-        return self.reads(request) if callable(self.reads) else self.reads
+    def key(self, request: Any, upstream: Mapping[str, str]) -> str:
+        """Content key of the result for a request, given those of the stages before."""
+        own = None if self.settings is None else taken(self.settings, request)
+        return key_of(self.name, self.version, own, tuple(upstream[name] for name in self.needs))
 
     def result(self, request: Any, done: Mapping[str, Any], run: "Run") -> Any:
-        """The step's result; raises ``UndeclaredRead`` when it reads what it did not declare."""
-        return self.run(Declared(request, self.paths(request)), done, run)
+        """Compute it."""
+        values = {name: done[name] for name in self.needs}
+        if self.settings is not None:
+            values["settings"] = taken(self.settings, request)
+        if self.asks_run:
+            values["run"] = run
+        return self.function(**values)
+
+
+def stage(function: Callable[..., Any], version: int, title: str = "") -> Stage:
+    """A stage of a function: needs, settings and name are read from its signature."""
+    parameters = inspect.signature(function).parameters
+    needs = tuple(name for name in parameters if name not in ("settings", "run"))
+    own = parameters["settings"].annotation if "settings" in parameters else None
+    return Stage(function.__name__, version, title, needs, own, "run" in parameters, function)
 
 
 class Cache:
-    """Results by key, bounded in bytes; the least recently used go first."""
+    """Results by key, bounded in bytes; the least recently used go first. Arrays that results share count once."""
 
     def __init__(self, limit_bytes: int = 1_500_000_000) -> None:
         self._limit = limit_bytes
-        self._entries: OrderedDict[str, tuple[Any, int]] = OrderedDict()
+        self._entries: LRUCache[str, Any] = LRUCache(math.inf)
+        self._holders: Counter[int] = Counter()
         self._bytes = 0
         self._lock = threading.Lock()
 
-    def get(self, key: str) -> Any | None:
+    def get(self, key: str) -> Any:
+        """A result, or ``MISSING``."""
         with self._lock:
-            entry = self._entries.get(key)
-            if entry is None:
-                return None
-            self._entries.move_to_end(key)
-            return entry[0]
+            return self._entries.get(key, MISSING)
 
     def put(self, key: str, value: Any) -> None:
-        size = _frozen_bytes(value)
         with self._lock:
             if key in self._entries:
-                self._bytes -= self._entries.pop(key)[1]
-            self._entries[key] = (value, size)
-            self._bytes += size
+                self._let_go(self._entries.pop(key))
+            self._entries[key] = value
+            for array in _arrays(value):
+                array.flags.writeable = False
+                self._holders[id(array)] += 1
+                self._bytes += array.nbytes if self._holders[id(array)] == 1 else 0
             while self._bytes > self._limit and len(self._entries) > 1:
-                _, (_, dropped) = self._entries.popitem(last=False)
-                self._bytes -= dropped
+                self._let_go(self._entries.popitem()[1])
+
+    def _let_go(self, value: Any) -> None:
+        for array in _arrays(value):
+            self._holders[id(array)] -= 1
+            if self._holders[id(array)] == 0:
+                del self._holders[id(array)]
+                self._bytes -= array.nbytes
 
     def clear(self) -> None:
         """Let go of everything."""
         with self._lock:
             self._entries.clear()
+            self._holders.clear()
             self._bytes = 0
 
     @property
@@ -88,20 +141,20 @@ class Cache:
         return self._bytes
 
 
-def _frozen_bytes(value: Any) -> int:
-    """Bytes held by the arrays in a result; makes them read-only."""
+def _arrays(value: Any) -> Iterator[np.ndarray]:
+    """The arrays in a result."""
     if isinstance(value, np.ndarray):
-        value.flags.writeable = False
-        return int(value.nbytes)
-    if isinstance(value, tuple | list):
-        return sum(_frozen_bytes(item) for item in value)
-    if is_dataclass(value):
-        return sum(_frozen_bytes(getattr(value, item.name)) for item in fields(value))
-    return 0
+        yield value
+    elif isinstance(value, tuple | list):
+        for item in value:
+            yield from _arrays(item)
+    elif is_dataclass(value):
+        for part in fields(value):
+            yield from _arrays(getattr(value, part.name))
 
 
 class Run:
-    """One pass through the stages: results so far, progress, and whether it is still wanted."""
+    """One pass through the stages: what is kept of earlier ones, progress, and whether it is still wanted."""
 
     def __init__(
         self,
@@ -112,6 +165,13 @@ class Run:
         self.cache = cache
         self._is_wanted = is_wanted
         self._progress = progress
+        self._keys: Mapping[str, str] = {}
+
+    def within(self, keys: Mapping[str, str]) -> "Run":
+        """The same run as a stage sees it, among results of these keys."""
+        inner = Run(self.cache, self._is_wanted, self._progress)
+        inner._keys = keys
+        return inner
 
     def check(self) -> None:
         """Raise :class:`Superseded` when nobody waits for this run any more."""
@@ -125,42 +185,64 @@ class Run:
         """A by-product worth keeping under its own key."""
         key = key_of(parts)
         value = self.cache.get(key)
-        if value is None:
+        if value is MISSING:
             value = compute()
             self.cache.put(key, value)
         return value
 
+    def beside(self, name: str, parts: Hashable, compute: Callable[[], Any]) -> Any:
+        """A by-product that hangs on the result of one stage, and on ``parts``."""
+        return self.memo((self._keys[name], parts), compute)
 
-def key_of(*parts: Hashable) -> str:
+
+def key_of(*parts: Any) -> str:
     """Content key of plain values."""
-    return hashlib.blake2b(repr(parts).encode(), digest_size=16).hexdigest()
+    return hashlib.blake2b(repr(_plain(parts)).encode(), digest_size=16).hexdigest()
+
+
+def _plain(value: Any) -> Any:
+    """A value whose ``repr`` tells it from others; what has a ``content_key`` counts by that, functions not at all."""
+    if hasattr(value, "content_key"):
+        return value.content_key
+    if isinstance(value, np.ndarray):
+        return value.shape, value.dtype.str, hashlib.blake2b(value.tobytes()).hexdigest()
+    if isinstance(value, dict):
+        return tuple(sorted((key, _plain(item)) for key, item in value.items()))
+    if isinstance(value, tuple | list):
+        return tuple(_plain(item) for item in value)
+    if is_dataclass(value) and not isinstance(value, type):
+        return type(value).__name__, *(_plain(getattr(value, item.name)) for item in fields(value))
+    return "" if callable(value) and not isinstance(value, type) else value
 
 
 @dataclass(frozen=True)
 class Results:
     """Values and keys of the stages that ran."""
 
-    values: Mapping[str, Any]
-    keys: Mapping[str, str]
+    values: Mapping[str, Any] = field(default_factory=dict)
+    keys: Mapping[str, str] = field(default_factory=dict)
+
+    def get(self, key: str, name: str) -> Any:
+        """The result of a stage if it has this key, else ``MISSING``."""
+        return self.values.get(name, MISSING) if self.keys.get(name) == key else MISSING
 
 
-def stage_keys(stages: tuple[Stage, ...], request: Any) -> dict[str, str]:
-    """The keys that the stages' results have or would have, without running anything."""
-    keys: dict[str, str] = {}
-    for stage in stages:
-        upstream = tuple(keys[name] for name in stage.needs)
-        paths = stage.paths(request)
-        keys[stage.name] = key_of(stage.name, stage.version, paths, declared_values(request, paths), upstream)
+def stage_keys(stages: tuple[Stage, ...], request: Any, seeds: Mapping[str, str] | None = None) -> dict[str, str]:
+    """The keys that the stages' results have or would have, without running anything; ``seeds`` have theirs given."""
+    keys = dict(seeds or {})
+    for item in stages:
+        if item.name not in keys:
+            keys[item.name] = item.key(request, keys)
     return keys
 
 
-def needed_by(stages: tuple[Stage, ...], until: tuple[str, ...]) -> tuple[Stage, ...]:
-    """Some stages and all that they hang on, in order."""
+def needed_by(stages: tuple[Stage, ...], until: tuple[str, ...], seeds: frozenset[str]) -> tuple[Stage, ...]:
+    """Some stages and all that they hang on, in order; seeds need nothing."""
     names = set(until)
-    for stage in reversed(stages):
-        if stage.name in names:
-            names.update(stage.needs)
-    return tuple(stage for stage in stages if stage.name in names)
+    for item in reversed(stages):
+        if item.name in names and item.name not in seeds:
+            names.update(item.needs)
+    return tuple(item for item in stages if item.name in names and item.name not in seeds)
 
 
 def run_stages(
@@ -169,29 +251,34 @@ def run_stages(
     run: Run,
     until: tuple[str, ...] = (),
     spare: frozenset[str] = frozenset(),
+    known: Results | None = None,
+    seeds: Results | None = None,
 ) -> Results:
     """Run the stages, two at a time, from the cache where possible; with ``until`` only those and what they need.
 
     A stage starts when all that it needs is there; of several that may start, the first in order goes first. Results of
-    stages in ``spare`` are let go after their last use, so that a single run needs less memory.
+    stages in ``spare`` are let go after their last use, so that a single run needs less memory. Results that are
+    ``known`` are taken where their keys are the same; ``seeds`` take the place of their stages, whatever the request.
     """
-    keys = stage_keys(stages, request)
-    wanted = needed_by(stages, until) if until else stages
-    values: dict[str, Any] = {}
+    seeds, known = seeds or Results(), known or Results()
+    keys = stage_keys(stages, request, seeds.keys)
+    wanted = needed_by(stages, until or tuple(item.name for item in stages), frozenset(seeds.values))
+    values: dict[str, Any] = dict(seeds.values)
     waiting, running = list(wanted), dict[Future[Any], Stage]()
+    inner = run.within(keys)
 
-    def start(stage: Stage, pool: ThreadPoolExecutor) -> None:
-        run.report(stage.title, (len(wanted) - len(waiting)) / len(wanted))
-        waiting.remove(stage)
-        needs = {name: values[name] for name in stage.needs} | {"keys": keys}
-        running[pool.submit(_result, stage, keys[stage.name], request, needs, run)] = stage
+    def start(item: Stage, pool: ThreadPoolExecutor) -> None:
+        run.report(item.title, (len(wanted) - len(waiting)) / len(wanted))
+        waiting.remove(item)
+        needs = {name: values[name] for name in item.needs}
+        running[pool.submit(_result, item, keys[item.name], request, needs, inner, known)] = item
 
     with ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="stages") as pool:
         while waiting or running:
             run.check()
-            ready = [stage for stage in waiting if values.keys() >= set(stage.needs)]
-            for stage in ready[: _AT_ONCE - len(running)]:
-                start(stage, pool)
+            ready = [item for item in waiting if values.keys() >= set(item.needs)]
+            for item in ready[: _AT_ONCE - len(running)]:
+                start(item, pool)
             _take_finished(running, values)
             still = {name for later in (*waiting, *running.values()) for name in later.needs}
             for name in spare & values.keys() - still:
@@ -207,9 +294,11 @@ def _take_finished(running: dict[Future[Any], Stage], values: dict[str, Any]) ->
         values[running.pop(future).name] = future.result()
 
 
-def _result(stage: Stage, key: str, request: Any, needs: Mapping[str, Any], run: Run) -> Any:
-    value = run.cache.get(key)
-    if value is None:
-        value = stage.result(request, needs, run)
+def _result(item: Stage, key: str, request: Any, needs: Mapping[str, Any], run: Run, known: Results) -> Any:
+    value = known.get(key, item.name)
+    if value is MISSING:
+        value = run.cache.get(key)
+    if value is MISSING:
+        value = item.result(request, needs, run)
         run.cache.put(key, value)
     return value

@@ -14,10 +14,10 @@ from typing import Any
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.regions import RegionMap
+from swaddon.core.artwork.stages import artwork_regions
 from swaddon.core.engine import Cache, Run, Superseded
 from swaddon.core.errors import PlanError
 from swaddon.core.order.request import PlanRequest
-from swaddon.core.plan.hole_stages import artwork_regions
 from swaddon.core.plan.stages import Plan, make_plan
 from swaddon.core.proof.cloth import ClothKind
 from swaddon.core.proof.misregistration import Missed

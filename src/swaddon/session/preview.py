@@ -11,31 +11,24 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, Literal
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.raster import Plane, half, halve
-from swaddon.core.engine import Cache, Run, run_stages, stage_keys
+from swaddon.core.engine import MISSING, Cache, Results, Run, run_stages, stage_keys
 from swaddon.core.holes import holes
-from swaddon.core.holes.holes import GiveBack, Zones
-from swaddon.core.holes.screen import Cut, cut
-from swaddon.core.knockout.fades import Treated
-from swaddon.core.knockout.soft import soft_area
+from swaddon.core.holes.holes import Zones
 from swaddon.core.order.request import PlanRequest
-from swaddon.core.plan.hole_stages import given_back, needs_regions, screens_of
-from swaddon.core.plan.ink_stages import fade_tables
 from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
-from swaddon.core.plan.white_stages import Ground, choked, figure_of, highlight_of, screen_choke_px, white_of
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.proof.cloth import ClothKind, texture
 from swaddon.core.proof.misregistration import Missed
 from swaddon.core.proof.optics import FULL_WHITE, Appearance, both_whites, fine_white, printed_share, seen, speckle
 from swaddon.core.units import MM_PER_INCH, px_from_mm
-from swaddon.core.white import underbase
-from swaddon.session.pictures import INK_RGB, dim, every_second, footprint, hatched, on_check, on_paper, worst_of_four
+from swaddon.session.part import SEEDS, at_level, part_of, reduced, seeds_in, taken_at
+from swaddon.session.pictures import INK_RGB, dim, footprint, hatched, on_check, on_paper, worst_of_four
 from swaddon.session.view import (
     Layers,
     View,
@@ -57,6 +50,10 @@ _PROXY_PX = 450_000
 _EXACT_PX = 5_000_000
 """Visible pixels of the plan up to which holes are cut one by one while a slider moves."""
 
+_EXACT = ("inks", "white", "highlight")
+_MEAN = ("separated", "whole_white", "whole_highlight", "zones", "tone", "screens", "given_back")
+"""Stages that a picture is made of: of holes cut one by one, and of holes by their mean."""
+
 _WHITE_GROUND, _WHITE_INK = 72.0, 250.0
 
 
@@ -71,37 +68,12 @@ class Frame:
     legend: tuple[Patch, ...] = ()
 
 
-@dataclass(frozen=True, eq=False)
-class _Stock:
-    """What the cache holds of a request whose knockouts, zones and separation are done."""
-
-    grid: NDArray[np.uint8]
-    taken: Plane
-    treated: Treated
-    separated: NDArray[np.uint8]
-    zones: Zones | None
-    design: Plane | None = None
-
-
-@dataclass(frozen=True)
-class _Place:
-    """A part of the pyramid of what has the ``keys``: its level, and its top, left, bottom and right there."""
-
-    keys: Mapping[str, str]
-    level: int
-    box: tuple[int, int, int, int]
-    whites: Whites
-
-    def of(self, *stages: str) -> Any:
-        """Names this part of some stages' results."""
-        return "part", tuple(self.keys[stage] for stage in stages), self.level, self.box
-
-
 class Previewer:
     """Makes frames; thread-safe as far as its cache is."""
 
     def __init__(self, cache: Cache) -> None:
         self._cache = cache
+        self._run = Run(cache)
 
     def frame(
         self,
@@ -148,23 +120,10 @@ class Previewer:
 
     def warm(self, plan: Plan) -> None:
         """Prepare what the next slider drag needs."""
-        assert plan.grid is not None and plan.knocked is not None and plan.separated is not None  # noqa: PT018
-        stock = _Stock(plan.grid, plan.knocked.taken, plan.treated, plan.separated, plan.zones, plan.design)
-        self._reduced_stock(plan.keys, stock, coarsest(plan.art.shape))
-
-    def _memo(self, parts: Any, compute: Any) -> Any:
-        return Run(self._cache).memo(parts, compute)
+        reduced(self._run, plan.keys, seeds_in(plan.results.values), coarsest(plan.art.shape))
 
     def _level(self, key: str, plane: NDArray[Any], level: int, way: Callable[[Any], Any] = half) -> NDArray[Any]:
-        """A plane at 1 / 2^level of its size, each level made of the one before."""
-        for step in range(1, level + 1):
-            plane = self._memo(("level", key, step), partial(way, plane))
-        return plane
-
-    def _gone(self, keys: Mapping[str, str], taken: Plane, level: int) -> Plane:
-        """Where knockouts took the pixel, at a level."""
-        whole = self._memo(("gone", keys["knockout"]), lambda: _gone(taken))
-        return self._level("taken" + keys["knockout"], whole, level)
+        return at_level(self._run, key, plane, level, way)
 
     def _of_plan(self, plan: Plan, view: View, looked_at: Whites = "both") -> Layers:
         level = nearest_level(view, plan.ppi, plan.white_plane.shape)
@@ -172,13 +131,15 @@ class Previewer:
         assert plan.grid is not None and plan.knocked is not None  # noqa: PT018
         profile = plan.request.profile
         whites = keys["white"] + keys["highlight"] + looked_at
-        fine = self._memo(
+        fine = self._run.memo(
             ("fine", whites, profile.hits), partial(_whites, looked_at, plan.white_plane, plan.highlight, profile)
         )
-        share = self._memo(("share", keys["inks"], keys["white"]), partial(printed_share, plan.cmyk, plan.white_plane))
+        share = self._run.memo(
+            ("share", keys["inks"], keys["white"]), partial(printed_share, plan.cmyk, plan.white_plane)
+        )
         return Layers(
-            grid=self._level(keys["grid"], plan.grid, level, halve),
-            taken=self._gone(keys, plan.knocked.taken, level),
+            grid=self._level(keys["placed"], plan.grid, level, halve),
+            taken=taken_at(self._run, keys, plan.knocked.taken, level),
             cmyk=self._level(keys["inks"], plan.cmyk, level),
             white=self._level("white" + whites + repr(profile.hits), fine, level),
             share=self._level("share" + keys["inks"] + keys["white"], share, level),
@@ -187,7 +148,7 @@ class Previewer:
 
     def _trouble(self, view: View, plan: Plan, run: Run) -> Frame:
         """The artwork, dim, under the hatches of what is wrong with the plan."""
-        found: Trouble = self._memo(("trouble", plan.keys["findings"]), lambda: find_trouble(plan, run))
+        found: Trouble = self._run.memo(("trouble", plan.keys["findings"]), lambda: find_trouble(plan, run))
         layers = self._of_plan(plan, view)
         level = nearest_level(view, plan.ppi, plan.white_plane.shape)
         plane = self._level("trouble" + plan.keys["findings"], found.plane, level, worst_of_four)
@@ -198,59 +159,28 @@ class Previewer:
 
     # while a plan is being made
 
-    def _stock(self, request: PlanRequest, keys: Mapping[str, str]) -> _Stock | None:
-        grid, knocked, treated, separated, zones, design = (
-            self._cache.get(keys[name]) for name in ("grid", "knockout", "fades", "separate", "zones", "design")
-        )
-        if grid is None or knocked is None or treated is None or separated is None:
-            return None
-        if zones is None and (needs_regions(request.settings) or treated.tone is not None):
-            return None
-        if design is None and request.settings.white.design_rules:
-            return None
-        return _Stock(grid, knocked.taken, treated, separated, zones, design)
-
-    def _reduced_stock(self, keys: Mapping[str, str], stock: _Stock, level: int) -> _Stock:
-        treated, tone = stock.treated, stock.treated.tone
-        art = self._level("art" + keys["fades"], treated.art, level, halve)
-        if tone is not None:
-            tone = self._level("tone" + keys["fades"], tone, level, every_second)
-        zones = stock.zones
-        if zones is not None:
-            zones = replace(zones, plane=self._level("zones" + keys["zones"], zones.plane, level, every_second))
-        design = stock.design
-        if design is not None:
-            design = self._level("design" + keys["design"], design, level, every_second)
-        return _Stock(
-            grid=self._level(keys["grid"], stock.grid, level, halve),
-            taken=self._gone(keys, stock.taken, level),
-            treated=replace(treated, art=art, tone=tone),
-            separated=self._level("separate" + keys["separate"], stock.separated, level),
-            zones=zones,
-            design=design,
-        )
-
     def _visible_part(self, request: PlanRequest, view: View, whites: Whites, run: Run) -> Layers | None:
-        """Holes and white recomputed on the visible part, when all before them is in the cache.
+        """The stages of holes, inks and white on the visible part, when all before them is in the cache.
 
         Holes are cut at the plan's own pixels, as the plan will cut them, as long as the part is not too large for
         that; else they are shown by their mean.
         """
         keys = stage_keys(STAGES, request)
-        stock = self._stock(request, keys)
-        if stock is None:
+        held = seeds_in({name: self._cache.get(keys[name]) for name in SEEDS})
+        if any(value is MISSING for value in held.values()):
             return None
-        level = nearest_level(view, request.ppi, stock.grid.shape)
+        shape = held["art"].shape
+        level = nearest_level(view, request.ppi, shape)
         rim = math.ceil(px_from_mm(request.settings.white.choke_mm, request.ppi / 2**level)) + 8
-        exact = 0 if stock.zones is not None and self._is_small(view, request.ppi, stock.grid.shape) else level
-        stock = self._reduced_stock(keys, stock, exact)
+        exact = 0 if held["zones"] is not None and self._is_small(view, request.ppi, shape) else level
+        held = reduced(run, keys, held, exact)
         ppi = request.ppi / 2**exact
-        top, left, bottom, right = visible(view, ppi, stock.grid.shape, rim << (level - exact))
+        box = visible(view, ppi, held["art"].shape, rim << (level - exact))
+        top, left, bottom, right = box
         if bottom <= top or right <= left:
             return None
-        part = _cropped(stock, (slice(top, bottom), slice(left, right)))
-        place = _Place(keys, exact, (top, left, bottom, right), whites)
-        layers = self._printed(replace(request, ppi=ppi), part, place, run)
+        seeds = part_of(keys, held, exact, box)
+        layers = self._printed(replace(request, ppi=ppi, origin_px=(left, top)), seeds, exact == 0, whites, run)
         mm = MM_PER_INCH / ppi
         for _ in range(level - exact):
             layers = halved(layers)
@@ -260,36 +190,18 @@ class Previewer:
         top, left, bottom, right = visible(view, ppi, shape, 16)
         return (bottom - top) * (right - left) <= _EXACT_PX
 
-    def _unholed(self, request: PlanRequest, part: _Stock, place: _Place, run: Run) -> tuple[NDArray[np.uint16], Plane]:
-        """White (fine) and printed share of a part before any holes."""
-        ground: Ground = self._memo(
-            place.of("alpha", "separate", "design"), lambda: _ground(request, part, place.level)
-        )
-        figure = partial(figure_of, request, ground.art, ground.soft, ground.otherwise)
-        under = self._memo(place.of("choked"), lambda: choked(request, figure(), run))
-        run.check()
-        whole = white_of(request, ground, under, run)
-        white = _whites(place.whites, whole, highlight_of(request, ground), request.profile)
-        return white, printed_share(part.separated, whole)
-
-    def _printed(self, request: PlanRequest, part: _Stock, place: _Place, run: Run) -> Layers:
-        """Holes, inks and white of a part."""
-        tone, hits = part.treated.tone, request.profile.hits
-        key = (place.of("whole white", "whole highlight"), hits, place.whites)
-        white, share = self._memo(key, lambda: self._unholed(request, part, place, run))
-        cmyk = part.separated
-        if part.zones is not None:
-            screens, given = screens_of(request, part.zones), given_back(request, part.zones, run)
-            if place.level == 0:
-                top, left = place.box[:2]
-                mask = cut(part.zones.plane, part.zones.plane if tone is None else tone, screens, left, top)
-                cmyk = holes.punch(cmyk, mask, part.zones.plane, given)
-                own = underbase.shrunk_screen(mask, screen_choke_px(request))
-                white = np.where(own > 0, white, np.uint16(0))
-                share = np.asarray(cv2.bitwise_and(share, mask), np.uint8)
-            else:
-                cmyk, white, share = _mean(cmyk, white, share, part.zones, tone, screens, given)
-        return Layers(part.grid, part.taken, cmyk, white, share, request.ppi)
+    def _printed(self, request: PlanRequest, seeds: Results, is_exact: bool, whites: Whites, run: Run) -> Layers:
+        """What is printed of a part: as it is cut, or its holes by their mean."""
+        found = run_stages(STAGES, request, run, until=_EXACT if is_exact else _MEAN, seeds=seeds)
+        values, keys = found.values, found.keys
+        names = ("inks", "white", "highlight") if is_exact else ("separated", "whole_white", "whole_highlight")
+        cmyk, plane, light = (values[name] for name in names)
+        key = tuple(keys[name] for name in names), request.profile.hits, whites
+        white = run.memo(("fine", key), partial(_whites, whites, plane, light, request.profile))
+        share = run.memo(("share", key), partial(printed_share, cmyk, plane))
+        if not is_exact:
+            cmyk, white, share = _mean(cmyk, white, share, values)
+        return Layers(values["placed"], values["knocked"], cmyk, white, share, request.ppi)
 
     def _proxy(self, request: PlanRequest, whites: Whites, run: Run) -> Layers:
         """The whole plan on fewer pixels, its holes by their mean."""
@@ -298,22 +210,18 @@ class Previewer:
         artwork = self._reduced(request, scale)
         settings = request.settings.scaled(artwork.width_px / request.artwork.width_px)
         small = replace(request, ppi=request.ppi * scale, artwork=artwork, settings=settings)
-        values = run_stages(STAGES, small, run, until=("whole white", "whole highlight", "zones")).values
+        found = run_stages(STAGES, small, run, until=("placed", "knocked", *_MEAN))
         ppi = small.grid_size[0] / request.settings.width_mm * MM_PER_INCH
-        cmyk, plane, laid = values["separate"], values["whole white"], values["zones"]
-        white = _whites(whites, plane, values["whole highlight"], small.profile)
-        share = printed_share(cmyk, plane)
-        if laid is not None:
-            screens, given = screens_of(small, laid), given_back(small, laid, run)
-            cmyk, white, share = _mean(cmyk, white, share, laid, values["fades"].tone, screens, given)
-        return Layers(values["grid"], _gone(values["knockout"].taken), cmyk, white, share, ppi)
+        taken = taken_at(run, found.keys, found.values["knocked"].taken, 0)
+        seen_of = Results({**found.values, "knocked": taken}, found.keys)
+        return replace(self._printed(small, seen_of, False, whites, run), ppi=ppi)
 
     def _reduced(self, request: PlanRequest, scale: float) -> Artwork:
         """The artwork with no more pixels than a proxy needs."""
         artwork = request.artwork
         placed = artwork.placed_px(request.settings.placement)[0]
         while placed >= 2 * request.grid_size[0] * scale and min(artwork.rgba.shape[:2]) >= 2:
-            rgba = self._memo(("reduced", artwork.content_id), partial(halve, artwork.rgba))
+            rgba = self._run.memo(("reduced", artwork.content_id), partial(halve, artwork.rgba))
             artwork = replace(artwork, rgba=rgba, content_id=artwork.content_id + "/2", render=None)
             placed //= 2
         return artwork
@@ -322,7 +230,7 @@ class Previewer:
         self, view: View, way: Way, cloth: ClothKind, request: PlanRequest, layers: Layers
     ) -> NDArray[np.uint8]:
         if way == "cloth":
-            fabric = self._memo(
+            fabric = self._run.memo(
                 ("cloth", cloth, view),
                 lambda: texture(cloth, view.x0_mm, view.y0_mm, view.px_per_mm, view.width, view.height),
             )
@@ -358,44 +266,15 @@ def _whites(which: Whites, white: Plane, highlight: Plane | None, profile: Press
     return np.zeros(white.shape, np.uint16) if highlight is None else fine_white(highlight)
 
 
-def _ground(request: PlanRequest, part: _Stock, level: int) -> Ground:
-    """What white is laid on in a part; soft places are looked for anew where it is reduced."""
-    art, soft = part.treated.art, part.treated.soft
-    soft = soft_area(art) if level or soft.shape != art.shape[:2] else soft
-    return Ground(art, part.separated, soft, underbase.print_alpha(art, soft, fade_tables(request)), part.design)
-
-
-def _gone(taken: Plane) -> Plane:
-    return np.asarray(cv2.inRange(taken, 1, 255), np.uint8)
-
-
-def _cropped(stock: _Stock, part: tuple[slice, slice]) -> _Stock:
-    def crop(plane: NDArray[Any]) -> NDArray[Any]:
-        return np.ascontiguousarray(plane[part])
-
-    treated, zones = stock.treated, stock.zones
-    soft = treated.soft if treated.soft.shape != treated.art.shape[:2] else crop(treated.soft)
-    return _Stock(
-        crop(stock.grid),
-        crop(stock.taken),
-        replace(treated, art=crop(treated.art), tone=None if treated.tone is None else crop(treated.tone), soft=soft),
-        crop(stock.separated),
-        None if zones is None else replace(zones, plane=crop(zones.plane)),
-        None if stock.design is None else crop(stock.design),
-    )
-
-
 def _mean(
-    cmyk: NDArray[np.uint8],
-    white: NDArray[np.uint16],
-    share: Plane,
-    laid: Zones,
-    tone: Plane | None,
-    screens: Cut,
-    given: tuple[GiveBack, ...],
+    cmyk: NDArray[np.uint8], white: NDArray[np.uint16], share: Plane, values: Mapping[str, Any]
 ) -> tuple[NDArray[np.uint8], NDArray[np.uint16], Plane]:
+    """Inks, white and printed share with holes by their mean."""
+    zones: Zones | None = values["zones"]
+    if zones is None:
+        return cmyk, white, share
     shares, boosts = np.ones(256, np.float32), np.ones(256, np.float32)
-    for index, (ruled, back) in enumerate(zip(screens.ruled, given, strict=True), start=1):
+    for index, (ruled, back) in enumerate(zip(values["screens"].ruled, values["given_back"], strict=True), start=1):
         shares[index], boosts[index] = ruled.share, back.boost
-    mean = holes.mean_print(cmyk, white, share, laid.plane, tone, shares, boosts)
+    mean = holes.mean_print(cmyk, white, share, zones.plane, values["tone"], shares, boosts)
     return mean.cmyk, mean.white, mean.share

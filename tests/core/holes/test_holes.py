@@ -171,7 +171,7 @@ def test_a_change_of_lpi_reruns_the_cut_and_what_hangs_on_it_only():
     finer = replace(request.settings, holes=HoleSettings(replace(DOTS, lpi=45)))
     before, after = stage_keys(STAGES, request), stage_keys(STAGES, replace(request, settings=finer))
     same = {name for name in before if before[name] == after[name]}
-    assert {"grid", "knockout", "fades", "regions", "zones", "separate", "whole white", "inspect"} <= same
+    assert {"placed", "knocked", "treated", "region_map", "zones", "separated", "whole_white", "inspection"} <= same
     assert not {"cut", "inks", "white", "measure"} & same
 
 

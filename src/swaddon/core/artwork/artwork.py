@@ -49,6 +49,11 @@ class Artwork:
     natural_width_mm: float | None = None
 
     @property
+    def content_key(self) -> tuple[str, str, str, int]:
+        """What tells this artwork from others."""
+        return self.content_id, self.file_name, self.file_format, self.page
+
+    @property
     def width_px(self) -> int:
         return int(self.rgba.shape[1])
 

@@ -1,5 +1,6 @@
 """How the artwork lies on the artboard: cropped, and turned by quarters. Points on it are kept in artwork pixels."""
 
+import math
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -91,3 +92,19 @@ def content_box(rgba: Rgba, background: tuple[int, int, int] | None, tolerance: 
         apart = np.abs(rgba[..., :3].astype(np.int16) - np.array(background, np.int16)).max(axis=2)
         mask &= (apart > tolerance).astype(np.uint8)
     return bounds(mask)
+
+
+@dataclass(frozen=True)
+class PointMap:
+    """Where points of an artwork of ``width_px`` × ``height_px`` lie on a grid of ``grid_size`` (width, height)."""
+
+    placement: Placement
+    width_px: int
+    height_px: int
+    grid_size: tuple[int, int]
+
+    def on_grid(self, point: Point) -> tuple[int, int]:
+        """Pixel of the grid under a point; may lie outside it."""
+        width, height = self.grid_size
+        x, y = self.placement.to_artboard(point, self.width_px, self.height_px)
+        return math.floor(x * width), math.floor(y * height)

@@ -44,6 +44,11 @@ class TileArt:
     grey: Plane = field(compare=False, repr=False)
 
     @property
+    def content_key(self) -> tuple[str, str]:
+        """What tells this tile from others."""
+        return self.name, self.content_id
+
+    @property
     def white_share(self) -> float:
         """Share of the tile that stays ink as it is drawn."""
         return float((self.grey >= 128).mean())

@@ -1,38 +1,31 @@
 """What a plan is made of."""
 
-import math
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from swaddon.core.artwork.artwork import Artwork
-from swaddon.core.artwork.placement import Point
+from swaddon.core.artwork.placement import PointMap
 from swaddon.core.holes.holes import structure
 from swaddon.core.holes.screen import Tiles
-from swaddon.core.holes.settings import HoleSettings
+from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.separation import Table
+from swaddon.core.knockout.settings import AlphaTreatment
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.press.profile import PressProfile, Separation
-from swaddon.core.units import px_from_mm
-
-LARGEST_GRID_PX = 200_000_000
-"""Largest plan grid in pixels; a larger print is refused with a sentence (memory is about 12 bytes a pixel)."""
-
-
-LOOK = (
-    "settings.garment", "profile.separation", "profile.white", "profile.slots", "profile.print_order",
-    "profile.mirrored",
-)  # fmt: skip
-"""Paths of a request that the look of a print depends on (``optics.Appearance.of``)."""
+from swaddon.core.press.profile import PressProfile, Registration, Separation
+from swaddon.core.proof.optics import Appearance
+from swaddon.core.units import MM_PER_INCH, px_from_mm
+from swaddon.core.white.stages import DesignSettings
 
 
 @dataclass(frozen=True, eq=False)
 class PlanRequest:
-    """What a plan is made of.
+    """What a plan is made of. Stages take their settings from its attributes, by path.
 
     ``press`` is the press profile as it is stored, ``profile`` as these settings use it.
     ``solve_table`` gives the inverse of a separation; it may take a while, so it is asked for in the stage.
     ``ppi`` below the profile's gives a proxy: same stages, fewer pixels. ``tiles`` are the pattern tiles by name.
+    ``origin_px`` is left and top of a part on the whole grid.
     """
 
     artwork: Artwork
@@ -41,15 +34,38 @@ class PlanRequest:
     solve_table: Callable[[Separation], Table]
     ppi: float
     tiles: Tiles = field(default_factory=dict)
+    origin_px: tuple[int, int] = (0, 0)
 
     @cached_property
     def profile(self) -> PressProfile:
         """The press profile with the hits of white and the treatment of colours beyond its inks that were chosen."""
         return self.press.with_hits(self.settings.white.hits).with_gamut(self.settings.gamut)
 
-    def table(self) -> Table:
-        """The profile's inverse separation."""
-        return self.solve_table(self.profile.separation)
+    @cached_property
+    def look(self) -> Appearance:
+        """What the look of a print depends on."""
+        return Appearance.of(self.settings.garment, self.profile)
+
+    @property
+    def treatment(self) -> AlphaTreatment:
+        """What becomes of half-transparent pixels: chosen, or the process's own."""
+        return self.settings.alpha_treatment(self.profile)
+
+    @property
+    def fade_screen(self) -> Screen | None:
+        """The screen of fades; ``None``: they are not screened."""
+        treatment = self.treatment
+        return replace(treatment.screen, pattern="round", share=1.0) if treatment.kind == "screen" else None
+
+    @property
+    def registration(self) -> Registration:
+        """Registration as measured and entered, else the press profile's."""
+        return self.settings.registration(self.profile)
+
+    @property
+    def design_settings(self) -> DesignSettings:
+        """White of the design: from which colour on, and whether it is printed."""
+        return DesignSettings(self.settings.prints_design_white, self.profile.white)
 
     @property
     def hole_structure(self) -> HoleSettings:
@@ -70,12 +86,22 @@ class PlanRequest:
     @property
     def enlargement(self) -> float:
         """Pixels of the grid per pixel of the artwork, 1 for a drawing."""
-        if self.artwork.render is not None:
-            return 1.0
-        return self.ppi / self.artwork.ppi_at(self.settings.width_mm, self.settings.placement)
+        return 1.0 if self.artwork.render is not None else self.ppi / self._artwork_ppi
 
-    def on_grid(self, point: Point) -> tuple[int, int]:
-        """Pixel of the grid under an artwork point; may lie outside it."""
-        artwork, (width, height) = self.artwork, self.grid_size
-        x, y = self.settings.placement.to_artboard(point, artwork.width_px, artwork.height_px)
-        return math.floor(x * width), math.floor(y * height)
+    @property
+    def artwork_px_per_mm(self) -> float:
+        """Pixels of the artwork per mm of the print."""
+        return self._artwork_ppi / MM_PER_INCH
+
+    @property
+    def _artwork_ppi(self) -> float:
+        return self.artwork.ppi_at(self.settings.width_mm, self.settings.placement)
+
+    @property
+    def point_map(self) -> PointMap:
+        """Where points of the artwork lie on the grid."""
+        return PointMap(self.settings.placement, self.artwork.width_px, self.artwork.height_px, self.grid_size)
+
+    def table(self) -> Table:
+        """The profile's inverse separation."""
+        return self.solve_table(self.profile.separation)

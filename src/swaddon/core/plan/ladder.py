@@ -1,21 +1,19 @@
 """The limit ladder: one artwork under several total-coverage limits, with the white each takes and how it will look."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.artwork.raster import half
+from swaddon.core.artwork.raster import Plane, half
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands
-from swaddon.core.engine import Run
+from swaddon.core.engine import Run, run_stages
 from swaddon.core.inks.inverse import target_lab
 from swaddon.core.inks.separation import interpolate
-from swaddon.core.plan.ink_stages import fade_tables
-from swaddon.core.plan.stages import Plan
-from swaddon.core.plan.white_stages import Ground, choked, figure_of, holed_white, laid
+from swaddon.core.order.request import PlanRequest
+from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.proof.optics import Appearance, both_whites, printed_share, seen, seen_bands
-from swaddon.core.white.underbase import print_alpha
 
 LIMITS = (170.0, 250.0, 280.0, 400.0)
 """Limits that are compared, in percent of C+M+Y+K (common practice, no source)."""
@@ -49,20 +47,20 @@ class Rung:
 
 def limit_ladder(plan: Plan, run: Run, longest_px: int = 260) -> tuple[Rung, ...]:
     """The rungs of a whole (not lean) plan, lowest limit first; each is as the plan would be with that limit."""
-    assert plan.separated is not None
     request, profile = plan.request, plan.request.profile
-    alpha = print_alpha(plan.art, plan.treated.soft, fade_tables(request))
-    ground = Ground(plan.art, plan.separated, plan.treated.soft, alpha, plan.design)
-    coverage = choked(request, figure_of(request, plan.art, plan.treated.soft, plan.design), run).kept
     full = plan.measures.artboard_mm2 / 1e6 * profile.lay_down_per_m2["W"] * sum(profile.hits)
     rungs = []
     for limit in LIMITS:
-        run.check()
-        white = holed_white(request, laid(request, ground, coverage, limit, run), plan.cut)
+        white: Plane = run_stages(STAGES, _limited(request, limit), run, ("white",), known=plan.results).values["white"]
         worst, off, bare = _colours(plan, limit)
         amount = cv2.mean(white)[0] / 255 * full
         rungs.append(Rung(limit, amount, off, worst, bare, _proof(plan, white, longest_px)))
     return tuple(rungs)
+
+
+def _limited(request: PlanRequest, limit: float) -> PlanRequest:
+    white = replace(request.settings.white, mode="limit", limit=limit)
+    return replace(request, settings=replace(request.settings, white=white))
 
 
 def _colours(plan: Plan, limit: float) -> tuple[Rgb | None, float, tuple[Rgb, ...]]:

@@ -1,4 +1,4 @@
-"""The stages of a plan, in the order of the work, and the plan that they make."""
+"""The stages of all rooms in the order of the work, and the plan that they make."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
@@ -8,35 +8,60 @@ from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Mask, Plane, Rgba
 from swaddon.core.artwork.regions import RegionMap
+from swaddon.core.artwork.stages import STAGES as ARTWORK
 from swaddon.core.count.consumption import Material, materials_of, total_cost
 from swaddon.core.count.hand import Hand
 from swaddon.core.count.measure import Measures
 from swaddon.core.count.money import money_text, places
 from swaddon.core.count.savings import Saving, saving
+from swaddon.core.count.stages import EARLY_STAGES as SAVED
+from swaddon.core.count.stages import STAGES as COUNT
+from swaddon.core.count.stages import Hands
 from swaddon.core.count.timing import PrintTime, print_time
-from swaddon.core.engine import Cache, Results, Run, run_stages
+from swaddon.core.engine import Cache, Results, Run, Stage, run_stages
 from swaddon.core.findings import Finding
 from swaddon.core.findings.inspection import Inspection
+from swaddon.core.findings.stages import EARLY_STAGES as INSPECTED
+from swaddon.core.findings.stages import STAGES as FOUND
 from swaddon.core.holes.holes import GiveBack, Zones
 from swaddon.core.holes.screen import Cut
+from swaddon.core.holes.stages import STAGES as HOLES
+from swaddon.core.inks.stages import STAGES as INKS
 from swaddon.core.knockout.fades import Treated
+from swaddon.core.knockout.stages import STAGES as KNOCKOUT
+from swaddon.core.knockout.stages import Knocked
 from swaddon.core.order.request import PlanRequest
-from swaddon.core.plan.art_stages import ART_STAGES, Knocked
-from swaddon.core.plan.count_stages import COUNT_STAGES, LOOK_STAGES, TROUBLE_STAGES
-from swaddon.core.plan.hole_stages import HOLE_STAGES, screens_of
-from swaddon.core.plan.ink_stages import INK_STAGES
-from swaddon.core.plan.white_stages import CHECK_STAGES, WHITE_STAGES, WhiteCheck
+from swaddon.core.white.check_stages import STAGES as CHECKED
+from swaddon.core.white.check_stages import WhiteCheck
 from swaddon.core.white.design_white import DesignArea
 from swaddon.core.white.edges import EdgeTrouble
 from swaddon.core.white.register import ChokeCurve
+from swaddon.core.white.stages import STAGES as WHITE
 from swaddon.core.white.verdict import WhiteAdvice
 
-STAGES = (
-    *ART_STAGES, *LOOK_STAGES, *HOLE_STAGES, *INK_STAGES, *WHITE_STAGES, *COUNT_STAGES, *CHECK_STAGES, *TROUBLE_STAGES,
-)  # fmt: skip
 
-_COUNTED = ("worth", "inspect", "inks", "design", "white", "hand")
+def chained(*rooms: tuple[Stage, ...]) -> tuple[Stage, ...]:
+    """Stages in the order given, but none before what it needs."""
+    waiting = {item.name: item for room in rooms for item in room}
+    out: list[Stage] = []
+    while waiting:
+        ready = next(item for item in waiting.values() if not any(name in waiting for name in item.needs))
+        out.append(waiting.pop(ready.name))
+    return tuple(out)
+
+
+STAGES = chained(ARTWORK, KNOCKOUT, SAVED, INSPECTED, HOLES, INKS, WHITE, COUNT, CHECKED, FOUND)
+
+_COUNTED = ("left_out", "inspection", "inks", "design_exceptions", "white", "hands")
 """Stages that all amounts, costs and times hang on."""
+
+_SPARE = frozenset(
+    {
+        "placed", "knocked", "print_alpha", "ink_alpha", "choked", "classes", "cut", "separated", "ground", "figure",
+        "whole_highlight", "whole_white", "kept_by_holes",
+    }
+)  # fmt: skip
+"""What a plan that is only exported can do without."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,8 +97,8 @@ class Plan:
         ``uint8 (H, W)``, coverage of one hit, 255 = full; highlight white is ``None`` on a press without.
     whole_measures, whole_hand
         Counts and hand as they would be without holes.
-    keys
-        Content keys of the stages; equal keys are equal results.
+    results
+        What the stages gave, with their content keys; equal keys are equal results.
     """
 
     request: PlanRequest
@@ -99,7 +124,11 @@ class Plan:
     checks: Checks
     materials: tuple[Material, ...]
     time: PrintTime
-    keys: Mapping[str, str]
+    results: Results
+
+    @property
+    def keys(self) -> Mapping[str, str]:
+        return self.results.keys
 
     @property
     def art(self) -> Rgba:
@@ -132,11 +161,6 @@ class Plan:
         return places(total_cost(self.materials), (material.cost for material in self.materials))
 
 
-_SPARE = frozenset(
-    {"grid", "knockout", "alpha", "choked", "classes", "cut", "separate", "whole highlight", "whole white"}
-)
-
-
 def make_plan(
     request: PlanRequest,
     run: Run | None = None,
@@ -161,44 +185,45 @@ def make_plan(
         amounts = run_stages(STAGES, request, run, until=_COUNTED)
         counted(_plan(request, amounts, replace(before.checks, is_current=False)))
     results = run_stages(STAGES, request, run, spare=_SPARE if lean else frozenset())
-    names = ("choke", "advice", "white check", "design areas", "edges", "findings")
+    names = ("choke_curve", "advice", "white_check", "design_areas", "edges", "findings")
     checks = Checks(*(results.values[name] for name in names))
     return _plan(request, results, checks)
 
 
 def with_recommended_choke(request: PlanRequest, run: Run) -> PlanRequest:
     """The same request with the choke that its edges, garment and registration recommend."""
-    curve: ChokeCurve = run_stages(STAGES, request, run, until=("choke",)).values["choke"]
+    curve: ChokeCurve = run_stages(STAGES, request, run, until=("choke_curve",)).values["choke_curve"]
     white = replace(request.settings.white, choke_mm=curve.recommended_mm)
     return replace(request, settings=replace(request.settings, white=white))
 
 
 def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
     values = results.values
-    measures: Measures = values["measure"]
+    measures: Measures = values["measures"]
+    hands: Hands = values["hands"]
     return Plan(
         request=request,
-        grid=values.get("grid"),
-        knocked=values.get("knockout"),
-        treated=values["fades"],
-        regions=values["regions"],
+        grid=values.get("placed"),
+        knocked=values.get("knocked"),
+        treated=values["treated"],
+        regions=values["region_map"],
         zones=values["zones"],
         cut=values.get("cut"),
-        screens=screens_of(request, values["zones"]),
-        given=values["give back"],
-        separated=values.get("separate"),
+        screens=values["screens"],
+        given=values["given_back"],
+        separated=values.get("separated"),
         cmyk=values["inks"],
-        design=values["design"],
+        design=values["design_exceptions"],
         white_plane=values["white"],
         highlight=values["highlight"],
         measures=measures,
-        whole_measures=values["whole measure"],
-        hand=values["hand"][0],
-        whole_hand=values["hand"][1],
-        savings=tuple(saving(item, request.profile, request.ppi) for item in values["worth"]),
-        inspection=values["inspect"],
+        whole_measures=values["whole_measures"],
+        hand=hands.own,
+        whole_hand=hands.whole,
+        savings=tuple(saving(item, request.profile, request.ppi) for item in values["left_out"]),
+        inspection=values["inspection"],
         checks=checks,
         materials=materials_of(measures, request.profile),
         time=print_time(measures, request.profile.carriage, request.profile.white_rounds),
-        keys=results.keys,
+        results=results,
     )

@@ -11,7 +11,6 @@ from swaddon.core.artwork.raster import Mask, Plane, place
 from swaddon.core.engine import Run
 from swaddon.core.knockout.soft import haze
 from swaddon.core.plan.stages import Plan
-from swaddon.core.plan.white_stages import figure_of
 from swaddon.core.proof.optics import printed_share
 from swaddon.core.units import mm_from_px, pixel_area_mm2, px_from_mm
 from swaddon.core.white.strokes import thinner_than
@@ -51,7 +50,7 @@ def find_trouble(plan: Plan, run: Run) -> Trouble:
     least_px, choke_px = (
         px_from_mm(mm, plan.ppi) for mm in (plan.request.profile.white.least_stroke_mm, white.choke_mm)
     )
-    thin = thinner_than(figure_of(plan.request, plan.art, plan.treated.soft, plan.design), choke_px + least_px / 2)
+    thin = thinner_than(plan.results.values["figure"], choke_px + least_px / 2)
     masks["lost"] = _without_white(cv2.bitwise_and(masks["rim"], thin), plan.white_plane, choke_px + least_px)
     plane = np.zeros(printed.shape, np.uint8)
     patches = []

@@ -271,6 +271,11 @@ class PressProfile:
         return tuple(slot for slot in self.slots if slot.role == "highlight")
 
     @property
+    def has_highlight(self) -> bool:
+        """Whether any slot holds highlight white."""
+        return bool(self.highlight_slots)
+
+    @property
     def highlight_scatter(self) -> float:
         """S·X of all hits of highlight white."""
         return self.white.scatter * len(self.highlight_slots)

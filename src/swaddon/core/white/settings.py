@@ -82,6 +82,11 @@ class WhiteSettings:
     whole_sheet: bool = False
 
     @property
+    def is_alone(self) -> bool:
+        """Whether the artwork is printed in white without any colour."""
+        return self.mode == "only"
+
+    @property
     def goes_by_colour(self) -> bool:
         """Whether the white under a colour is read from a table of colours."""
         return self.mode in ("highlight", "need", "only")

@@ -1,20 +1,21 @@
-"""Stages read only what their keys are made of, and warm results are those of a fresh plan."""
+"""Stages get only what their keys are made of, and warm results are those of a fresh plan."""
 
 import os
-from dataclasses import fields, is_dataclass, replace
+from dataclasses import dataclass, fields, is_dataclass, replace
+from typing import get_type_hints
 
 import numpy as np
 import pytest
 from tests.conftest import artwork
 from tests.settings_at_random import PROCESSES, picture, settings, variation
 
-from swaddon.core.declared import Declared, UndeclaredRead
-from swaddon.core.engine import Cache, Run, Stage, run_stages
+from swaddon.core.engine import Cache, Results, Run, Stage, run_stages, stage, stage_keys
 from swaddon.core.errors import PlanError
 from swaddon.core.holes.screen import TileArt
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import STAGES
+from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.session.job import request_for
 
@@ -62,7 +63,7 @@ def held_against_fresh(before: PlanRequest, after: PlanRequest) -> None:
 
 @pytest.mark.parametrize("seed", range(9 * ROUNDS))
 def test_warm_results_are_fresh_ones_whatever_changed(compiled, seed):
-    """A field or two changed as on the bench, now and then the press or the artwork. Undeclared reads raise."""
+    """A field or two changed as on the bench, now and then the press or the artwork."""
     rng = np.random.default_rng(seed)
     process = str(rng.choice(PROCESSES))
     before = request(settings(rng), process)
@@ -123,21 +124,59 @@ def test_a_tile_replaced_under_its_own_name_leaves_nothing_stale(compiled):
     held_against_fresh(request(chosen, tiles=tile(0.2)), request(chosen, tiles=tile(0.6)))
 
 
-def test_a_read_that_was_not_declared_raises(compiled):
-    chosen = settings(np.random.default_rng(1))
-    wanted = request(replace(chosen, white=replace(chosen.white, hits=())))
-    seen = Declared(wanted, ("settings.white.mode", "profile.white", "settings.garment", "settings.white.design"))
-    assert seen.settings.white.mode == wanted.settings.white.mode
-    assert seen.profile.white.contrast_ratio == wanted.profile.white.contrast_ratio
-    assert seen.settings.prints_design_white == wanted.settings.prints_design_white
-    for read in (
-        lambda r: r.ppi,
-        lambda r: r.settings.white.choke_mm,
-        lambda r: r.profile.scatter,
-        lambda r: r.profile.hits,
-    ):
-        with pytest.raises(UndeclaredRead, match="is read, but only"):
-            read(seen)
-    sly = Stage("sly", 1, (), ("settings.garment",), lambda r, _done, _run: r.settings.white.choke_mm)
-    with pytest.raises(UndeclaredRead):
-        run_stages((sly,), wanted, Run(Cache()))
+def test_stages_take_what_others_give_and_settings_of_the_types_that_a_request_has():
+    """Parameters are named after stages that come before, with the type that these return; no two share a name."""
+    given: dict[str, object] = {}
+    for item in STAGES:
+        hints = get_type_hints(item.function)
+        assert {name: hints[name] for name in item.needs} == {name: given[name] for name in item.needs}, item.name
+        assert item.name not in given
+        given[item.name] = hints["return"]
+        if item.settings is not None:
+            assert item.settings.__dataclass_params__.frozen, item.name
+
+
+def test_settings_leave_no_mark_of_what_a_stage_does_not_need():
+    """A choke of 0.4 instead of 0.2 leaves the separation as it is, an allowed shift counts for white by need only."""
+
+    def keys(**white: object) -> dict[str, str]:
+        return stage_keys(STAGES, request(PlanSettings(width_mm=30, white=WhiteSettings(**white))))  # type: ignore[arg-type]
+
+    changed = {"findings", "advice"}
+    one, other = keys(mode="solid"), keys(mode="solid", allowed_shift=5)
+    assert {name for name in one if one[name] != other[name]} == changed
+    one, other = keys(mode="need"), keys(mode="need", allowed_shift=5)
+    assert "need_table" in {name for name in one if one[name] != other[name]}
+
+
+def test_a_second_plan_of_the_same_request_computes_nothing(monkeypatch, compiled):
+    """Results that are ``None`` are results: seven stages used to run again on every plan."""
+    wanted, cache = request(PlanSettings(width_mm=30)), Cache()
+    first = run_stages(STAGES, wanted, Run(cache))
+    assert None in first.values.values()
+    monkeypatch.setattr(Stage, "result", lambda stage, *_: pytest.fail(f"{stage.name} ran again"))
+    again = run_stages(STAGES, wanted, Run(cache))
+    assert all(again.values[name] is first.values[name] for name in first.values)
+
+
+def test_what_is_known_is_taken_and_seeds_take_the_place_of_their_stages():
+    def one(settings: Number) -> int:
+        return settings.number
+
+    def two(one: int) -> int:
+        return one * 10
+
+    chain = (stage(one, 1), stage(two, 1))
+    first = run_stages(chain, Number(3), Run(Cache()))
+    assert first.values["two"] == 30
+    known = Results({"one": 7}, {"one": first.keys["one"]})
+    assert run_stages(chain, Number(3), Run(Cache()), known=known).values["two"] == 70
+    assert run_stages(chain, Number(4), Run(Cache()), known=known).values["two"] == 40
+    seeded = run_stages(chain, Number(4), Run(Cache()), seeds=Results({"one": 5}, {"one": "of a part"}))
+    assert seeded.values["two"] == 50
+    assert seeded.keys["two"] != first.keys["two"]
+
+
+@dataclass(frozen=True)
+class Number:
+    number: int

@@ -1,0 +1,72 @@
+"""Stages of the inks: the inverse of the separation, and the artwork's inks before any holes."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.artwork.raster import Mask, Plane, Rgba
+from swaddon.core.colour.spaces import Rgb, bands_from_srgb8
+from swaddon.core.engine import of, settle, stage
+from swaddon.core.inks.inverse import inverse_table
+from swaddon.core.inks.separation import Table, separate
+from swaddon.core.press.profile import Separation
+
+Inks = NDArray[np.uint8]
+"""``uint8 (H, W, 4)``: coverage of C, M, Y and K, 255 = full."""
+
+
+@dataclass(frozen=True)
+class TableSettings:
+    """``solve_table`` gives the inverse of a separation; it may take a while."""
+
+    solve_table: Callable[[Separation], Table]
+    separation: Separation = of("profile.separation")
+
+
+def table(settings: TableSettings) -> Table:
+    """The press profile's inverse separation, on white."""
+    return settings.solve_table(settings.separation)
+
+
+@dataclass(frozen=True)
+class TintSettings:
+    """Whether inks are solved for the garment's tint, and which that is."""
+
+    strengthens: bool = of("settings.strengthens")
+    garment: Rgb = of("settings.garment")
+    separation: Separation | None = of("profile.separation")
+
+    def __post_init__(self) -> None:
+        if not self.strengthens:
+            settle(self, garment=(0, 0, 0), separation=None)
+
+
+def ink_table(table: Table, settings: TintSettings) -> Table:
+    """The inverse separation that the plan uses: the profile's, or one solved for the garment's tint."""
+    if settings.separation is None:
+        return table
+    r, g, b = bands_from_srgb8(settings.garment).tolist()
+    return inverse_table(settings.separation, (r, g, b))
+
+
+@dataclass(frozen=True)
+class SeparationSettings:
+    """Whether the artwork is printed in white alone, without any colour."""
+
+    is_white_only: bool = of("settings.white.is_alone")
+
+
+def separated(art: Rgba, soft: Mask, ink_alpha: Plane, ink_table: Table, settings: SeparationSettings) -> Inks:
+    """Inks before any holes; in fades they follow ``ink_alpha``."""
+    if settings.is_white_only:
+        return np.zeros_like(art)
+    if cv2.countNonZero(soft):
+        art = art.copy()
+        cv2.insertChannel(ink_alpha, art, 3)
+    return separate(art, ink_table)
+
+
+STAGES = (stage(table, 1, "Solving the inks"), stage(ink_table, 1), stage(separated, 2, "Separating inks"))

@@ -1,0 +1,147 @@
+"""Stages of the knockout: colours taken out, half-transparent remains treated."""
+
+import math
+from dataclasses import dataclass
+from functools import partial
+
+import cv2
+import numpy as np
+
+from swaddon.core.artwork.placement import PointMap
+from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of
+from swaddon.core.colour.spaces import Rgb, delta_e_2000, lab_from_srgb8
+from swaddon.core.engine import Run, of, settle, stage
+from swaddon.core.knockout import knockout
+from swaddon.core.knockout.fades import Treated, treat
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+
+_ANY_GARMENT = (0, 0, 0)
+
+
+@dataclass(frozen=True, eq=False)
+class Knocked:
+    """Artwork after the knockouts.
+
+    Attributes
+    ----------
+    art
+        ``uint8 (H, W, 4)``.
+    taken
+        ``uint8 (H, W)``: ``i + 1`` where knockout ``i`` took the pixel.
+    removed_px
+        Pixels with ink that the knockouts took.
+    """
+
+    art: Rgba
+    taken: Plane
+    removed_px: int
+
+
+@dataclass(frozen=True)
+class KnockoutSettings:
+    """``where`` tells pixels of the grid under points of the artwork."""
+
+    knockouts: tuple[Knockout, ...] = of("settings.knockouts")
+    keeps: tuple[Keep, ...] = of("settings.keeps")
+    garment: Rgb = of("settings.garment")
+    where: PointMap | None = of("point_map")
+
+    def __post_init__(self) -> None:
+        if not self.knockouts:
+            settle(self, keeps=(), garment=_ANY_GARMENT, where=None)
+
+
+def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
+    """The artwork without the colours that are knocked out, one after the other."""
+    art, taken = placed, np.zeros(placed.shape[:2], np.uint8)
+    kept = _kept_mask(placed, settings)
+    before: tuple[Knockout, ...] = ()
+    for index, wanted in enumerate(settings.knockouts):
+        run.check()
+        assert settings.where is not None
+        colour = wanted.resolved(settings.garment)
+        reach = _decade(wanted.tolerance * (knockout.HALO_TOLERANCE if wanted.clean else 1))
+        found = run.beside(
+            "placed",
+            ("distances", before, settings.keeps, settings.garment, colour, reach),
+            partial(knockout.distances, art, colour, reach),
+        )
+        points = [settings.where.on_grid(point) for point in wanted.points]
+        removed = knockout.removed_area(art, found, wanted.tolerance, wanted.reach, points, kept)
+        if wanted.clean:
+            removed = knockout.with_halo(art, found, wanted.tolerance, removed, kept)
+        zone = None
+        if wanted.edge == "soft":
+            zone = knockout.soft_zone(art, colour, removed, wanted.reach, _same_cloth(colour, settings.garment))
+            if kept is not None:
+                zone[kept > 0] = 0
+        own = np.asarray(cv2.bitwise_and(removed, cv2.inRange(alpha_of(art), 1, 255)), np.uint8)
+        taken |= own & np.uint8(min(index + 1, 255))
+        art = knockout.knock_out(art, colour, removed, zone)
+        before = (*before, wanted)
+    return Knocked(art, taken, cv2.countNonZero(alpha_of(placed)) - cv2.countNonZero(alpha_of(art)))
+
+
+def _kept_mask(art: Rgba, settings: KnockoutSettings) -> Mask | None:
+    """Mask (255) of all that must stay; ``None`` without a keep list."""
+    if not settings.keeps or settings.where is None:
+        return None
+    out: Mask | None = None
+    for keep in settings.keeps:
+        point = None if keep.point is None else settings.where.on_grid(keep.point)
+        mask = knockout.kept_area(art, keep.colour, keep.tolerance, point)
+        out = mask if out is None else np.asarray(cv2.bitwise_or(out, mask), np.uint8)
+    return out
+
+
+def _decade(tolerance: float) -> float:
+    """Distances are kept up to the next ten, so that small moves of the tolerance only look them up."""
+    return max(10.0, math.ceil(tolerance / 10) * 10.0)
+
+
+def _same_cloth(colour: Rgb, garment: Rgb) -> bool:
+    """Whether a removed colour counts as the garment's own, so that fades into it become fades of ink."""
+    difference = delta_e_2000(lab_from_srgb8(colour), lab_from_srgb8(garment))
+    return float(difference) <= knockout.SAME_CLOTH_DELTA_E
+
+
+@dataclass(frozen=True)
+class FadeSettings:
+    """``enlargement`` is pixels of the grid per pixel of the artwork."""
+
+    treatment: AlphaTreatment
+    enlargement: float
+    garment: Rgb = of("settings.garment")
+
+    def __post_init__(self) -> None:
+        if self.treatment.kind != "screen":
+            settle(self, garment=_ANY_GARMENT, enlargement=1.0)
+
+
+def treated(knocked: Knocked, settings: FadeSettings) -> Treated:
+    """The artwork with its half-transparent remains treated."""
+    return treat(knocked.art, settings.treatment, settings.garment, settings.enlargement)
+
+
+def art(treated: Treated) -> Rgba:
+    """What is printed."""
+    return treated.art
+
+
+def tone(treated: Treated) -> Plane | None:
+    """What screened fades are cut to."""
+    return treated.tone
+
+
+def soft(treated: Treated) -> Mask:
+    """Mask of fades that stay half-transparent."""
+    return treated.soft
+
+
+STAGES = (
+    stage(knocked, 2, "Knocking out"),
+    stage(treated, 3, "Treating fades"),
+    stage(art, 1),
+    stage(tone, 1),
+    stage(soft, 1),
+)

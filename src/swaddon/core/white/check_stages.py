@@ -1,0 +1,157 @@
+"""Stages that hold the white against what it is for: strokes it keeps, edges, registration, need of this garment."""
+
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.artwork.palette import main_colours
+from swaddon.core.artwork.raster import Plane, Rgba
+from swaddon.core.engine import Run, of, stage
+from swaddon.core.inks.separation import Table
+from swaddon.core.inks.stages import Inks
+from swaddon.core.press.profile import Registration, Separation, WhiteInk
+from swaddon.core.proof.optics import Appearance, printed_share
+from swaddon.core.units import px_from_mm
+from swaddon.core.white import underbase
+from swaddon.core.white.design_white import DesignArea, own_mask
+from swaddon.core.white.design_white import design_areas as areas_of
+from swaddon.core.white.edges import EdgeTrouble, bare, peeking
+from swaddon.core.white.need import NeedTable, NodeErrors, shift_curve
+from swaddon.core.white.register import ChokeCurve, edges_of
+from swaddon.core.white.register import choke_curve as curve_of
+from swaddon.core.white.settings import WhiteMode
+from swaddon.core.white.stages import SOLID_PERCENT, ChokeSettings, Ground, UnderSettings, white_under
+from swaddon.core.white.strokes import Strokes, stroke_lengths, thin_strokes
+from swaddon.core.white.underbase import Choked
+from swaddon.core.white.verdict import WhiteAdvice, enough_white, verdicts
+
+
+@dataclass(frozen=True)
+class WhiteCheck:
+    """What the choke did to thin strokes, white as a share of solid white, and the share that the choke took, 0..1."""
+
+    strokes: Strokes = field(default_factory=Strokes)
+    of_solid: float = 1.0
+    taken_share: float = 0.0
+
+
+@dataclass(frozen=True)
+class CheckSettings(ChokeSettings):
+    """The choke, and how white is laid."""
+
+    laid: WhiteMode = of("settings.white.mode")
+    whole_sheet: bool = of("settings.white.whole_sheet")
+
+
+def white_check(ground: Ground, choked: Choked, whole_white: Plane, settings: CheckSettings, run: Run) -> WhiteCheck:
+    """What the choke did."""
+    if settings.mode == "none" or settings.whole_sheet:
+        return WhiteCheck()
+    strokes, of_solid = Strokes(), 1.0
+    if settings.choke_px > 0:
+        thin = choked.thin
+        if thin is None:
+            thin = thin_strokes(choked.figure, settings.choke_px, settings.least_px)
+        run.check()
+        reach_px = px_from_mm(settings.choke_mm + settings.least_stroke_mm, settings.ppi)
+        strokes = stroke_lengths(thin, choked.pulled, choked.kept, reach_px, settings.ppi)
+    if settings.laid != "solid":
+        solid = cv2.sumElems(ground.laid(choked.kept, SOLID_PERCENT))[0]
+        of_solid = cv2.sumElems(whole_white)[0] / solid if solid > 0 else 1.0
+    return WhiteCheck(strokes, of_solid, choked.taken_share)
+
+
+@dataclass(frozen=True)
+class AreaSettings:
+    """From which colour on white of the design is ink."""
+
+    ppi: float
+    ink: WhiteInk = of("profile.white")
+
+
+def design_areas(art: Rgba, settings: AreaSettings) -> tuple[DesignArea, ...]:
+    """Areas of white of the design."""
+    return areas_of(art, underbase.design_ramp(settings.ink), settings.ppi)
+
+
+@dataclass(frozen=True)
+class EdgeSettings(UnderSettings):
+    """How white is laid, and how far it may come to lie beside its place."""
+
+    ppi: float = of("ppi")
+    registration: Registration = of("registration")
+
+
+def edges(ground: Ground, figure: Plane, inks: Inks, white: Plane, settings: EdgeSettings, run: Run) -> EdgeTrouble:
+    """What the edges of the white come to, on the print as it is cut."""
+    none = np.zeros_like(white)
+    if settings.mode in ("none", "only"):
+        return EdgeTrouble(none, none)
+    own = own_mask(ground.art, ground.design.ramp)
+    peek = peeking(white, figure, own, px_from_mm(settings.registration.reach_mm, settings.ppi))
+    run.check()
+    plain = settings.mode == "solid" and ground.design.prints_design_white and ground.exceptions is None
+    if plain:
+        wanted = ground.alpha.white
+    else:
+        printed = Ground(ground.art, inks, ground.alpha, ground.need, ground.exceptions, ground.design)
+        wanted = printed.laid(np.full_like(white, 255), settings.percent)
+    return EdgeTrouble(peek, bare(wanted, white, printed_share(inks, none)))
+
+
+@dataclass(frozen=True)
+class CurveSettings(UnderSettings):
+    """How white is laid and how far it may miss, on this garment."""
+
+    ppi: float = of("ppi")
+    registration: Registration = of("registration")
+    look: Appearance = of("look")
+
+
+def choke_curve(ground: Ground, figure: Plane, settings: CurveSettings) -> ChokeCurve:
+    """Harm of peeking white and of bare rims against choke, at this plan's edges."""
+    ramp = ground.design.ramp
+
+    def pulled_in(rgb: NDArray[np.uint8], cmyk: NDArray[np.floating]) -> NDArray[np.float64]:
+        """White under colour that the choke concerns: white of the design keeps its edge."""
+        return white_under(rgb, cmyk, ground.need, settings.percent) * (1 - ramp[rgb.min(axis=1)] / 255)
+
+    found = edges_of(figure, ground.art, ground.cmyk, pulled_in, settings.look)
+    return curve_of(figure, found, settings.registration, settings.ppi)
+
+
+@dataclass(frozen=True)
+class AdviceSettings:
+    """What the verdict on this garment hangs on besides the white by need."""
+
+    mode: WhiteMode = of("settings.white.mode")
+    allowed_shift: float = of("settings.white.allowed_shift")
+    least: float = of("settings.white.least")
+    most: float = of("settings.white.most")
+    look: Appearance = of("look")
+    separation: Separation = of("profile.separation")
+    ink: WhiteInk = of("profile.white")
+
+
+def advice(
+    art: Rgba, table: Table, need_table: NeedTable | None, colour_errors: NodeErrors | None, settings: AdviceSettings
+) -> WhiteAdvice:
+    """Whether this garment needs white for these colours, and what each allowed shift would take."""
+    by_need = need_table if settings.mode == "need" else None
+    look, shift = settings.look, settings.allowed_shift
+    found = verdicts(main_colours(art), settings.separation, settings.ink, table, look, shift, by_need)
+    curve: tuple[tuple[float, float], ...] = ()
+    if colour_errors is not None:
+        curve = shift_curve(colour_errors, art, settings.least, settings.most)
+    return WhiteAdvice(found, *enough_white(found), curve)
+
+
+STAGES = (
+    stage(white_check, 3, "Following thin strokes"),
+    stage(edges, 1, "Following edges"),
+    stage(design_areas, 1, "Finding white of the design"),
+    stage(choke_curve, 2, "Weighing the choke"),
+    stage(advice, 2, "Asking who needs white"),
+)
