@@ -52,15 +52,15 @@ def test_the_card_answers_and_its_lines_lead_to_their_places(bench, settle, qtbo
 def test_size_by_height_and_by_a_standard_area(heron, settle, qtbot):
     heron.go_to_station("artwork")
     page = heron.pages["artwork"]
-    type_into(qtbot, page.height, "120 mm")
+    type_into(qtbot, page.height_mm, "120 mm")
     assert heron.session.job.height_mm == pytest.approx(120)
     page._fill_menu()
     breast = next(action for action in page._menu.actions() if action.text().startswith("Left breast"))
     breast.trigger()
     settle()
     assert heron.session.job.settings.width_mm == 95
-    type_into(qtbot, page.width, "wide")
-    assert "not a length" in page.width.toolTip()
+    type_into(qtbot, page.width_mm, "wide")
+    assert "not a length" in page.width_mm.toolTip()
 
 
 def test_the_table_of_areas_is_edited_and_kept(heron, qtbot):

@@ -253,7 +253,7 @@ def test_each_tally_line_opens_its_arithmetic(heron, qtbot):
 def test_wrong_typing_is_refused_in_place(heron, qtbot):
     page = heron.pages["order"]
     for field, text, says in (
-        (page.width, "wide", "not a length"),
+        (page.width_mm, "wide", "not a length"),
         (page.quantity, "-3", "whole number"),
         (page.garment, "#12", "six hexadecimal"),
     ):
@@ -268,10 +268,10 @@ def test_wrong_typing_is_refused_in_place(heron, qtbot):
 def test_typed_width_in_inches_is_kept_in_millimetres(heron, settle, qtbot):
     page = heron.pages["order"]
     page.units.button_for("in").click()
-    page.width.setFocus()
-    page.width.selectAll()
-    qtbot.keyClicks(page.width, "8")
-    qtbot.keyClick(page.width, Qt.Key.Key_Return)
+    page.width_mm.setFocus()
+    page.width_mm.selectAll()
+    qtbot.keyClicks(page.width_mm, "8")
+    qtbot.keyClick(page.width_mm, Qt.Key.Key_Return)
     settle()
     assert heron.session.job.settings.width_mm == pytest.approx(203.2)
     assert "in" in heron.job_bar.facts.text()

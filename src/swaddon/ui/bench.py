@@ -41,7 +41,7 @@ from swaddon.ui.seeing import Seeing
 from swaddon.ui.station_registry import STATIONS
 from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.tally import Tally
-from swaddon.ui.widgets import Choice, button, column, in_scroll_area, label, row
+from swaddon.ui.widgets import Choice, button, column, give_room, in_scroll_area, label, row
 
 SHEET_WIDTH = 344
 SMALLEST = QSize(960, 540)
@@ -106,11 +106,11 @@ class Bench(QMainWindow):
 
     def _lay_out(self, see_bar: QWidget) -> None:
         middle = column(self._banner, see_bar, self._stack, self.progress, spacing=0)
-        middle.layout().setStretch(2, 1)
+        give_room(middle, 2)
         sheet = column(self.title, self.sheet, spacing=8, margins=(16, 12, 16, 4))
-        sheet.layout().setStretch(1, 1)
+        give_room(sheet, 1)
         right = column(sheet, self.findings, spacing=0)
-        right.layout().setStretch(0, 1)
+        give_room(right, 0)
         right.setObjectName("panel")
         right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         right.setFixedWidth(SHEET_WIDTH)

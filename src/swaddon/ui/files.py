@@ -323,9 +323,13 @@ class JobFiles:
             return False
         self.recovery_list = RecoveryList(self._window, left)
         self.recovery_list.wanted.connect(self._recover_these)
-        self.recovery_list.unwanted.connect(lambda copies: [self.copies.discard(copy) for copy in copies])
+        self.recovery_list.unwanted.connect(self._discard_these)
         self.recovery_list.open()
         return True
+
+    def _discard_these(self, copies: list[LeftCopy]) -> None:
+        for copy in copies:
+            self.copies.discard(copy)
 
     def _recover_these(self, copies: list[LeftCopy]) -> None:
         def load() -> tuple[list[tuple[LeftCopy, Job]], list[str]]:
@@ -386,5 +390,5 @@ def _opened_like(path: Path, like: Job) -> tuple[Job, Path | None]:
 def _png_of(image: QImage) -> bytes:
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, "PNG")
+    image.save(buffer, b"PNG")
     return bytes(buffer.data().data())

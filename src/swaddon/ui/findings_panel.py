@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWi
 
 from swaddon.core.findings import Finding
 from swaddon.ui import theme
-from swaddon.ui.widgets import Elided, button, label, row
+from swaddon.ui.widgets import Elided, button, give_room, label, row
 
 _LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 126, 300
 _SMALLEST_WINDOW, _OF_MORE = 800, 0.6
@@ -56,7 +56,7 @@ class FindingRow(QFrame):
             self.fix_button.clicked.connect(lambda: fix(finding))
             foot.append(self.fix_button)
         self._foot = row(*foot)
-        self._foot.layout().setStretch(0, 1)
+        give_room(self._foot, 0)
         text = QVBoxLayout()
         text.setSpacing(2)
         for part in (self._line, self._whole, self._foot):

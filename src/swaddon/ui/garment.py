@@ -56,7 +56,7 @@ def _shirt() -> Garment:
     path = QPainterPath(QPointF(-88, -92))
     path.cubicTo(-70, -20, -40, 0, 0, 0)
     path.cubicTo(40, 0, 70, -20, 88, -92)
-    right = [(228, -52), (352, 118), (280, 176), (262, 150)]
+    right: list[tuple[float, float]] = [(228, -52), (352, 118), (280, 176), (262, 150)]
     for x, y in right:
         path.lineTo(x, y)
     path.cubicTo(256, 320, 262, 520, 268, 640)

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtCore import QLockFile, Qt, Signal
+from PySide6.QtCore import QLockFile, Qt, Signal, SignalInstance
 from PySide6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from swaddon.io.jobfile import SUFFIX
@@ -174,11 +174,11 @@ class RecoveryList(QDialog):
         for part in (label(text, wrap=True), self.list, row(self.later, 1, self.discard, self.open_them)):
             layout.addWidget(part)
 
-    def _end(self, told: Signal) -> None:
+    def _end(self, told: SignalInstance) -> None:
         chosen = [
             copy
             for index, copy in enumerate(self._copies)
             if self.list.item(index).checkState() == Qt.CheckState.Checked
         ]
         self.accept()
-        told.emit(chosen)  # type: ignore[attr-defined]
+        told.emit(chosen)

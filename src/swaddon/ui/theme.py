@@ -173,7 +173,8 @@ def name_icon(owner: QAbstractButton | QAction, name: str) -> None:
 
 def refresh_icons(window: QWidget) -> None:
     """Redraw every named icon in the scheme of now."""
-    for owner in (*window.findChildren(QAbstractButton), *window.findChildren(QAction)):
+    owners: list[QAbstractButton | QAction] = [*window.findChildren(QAbstractButton), *window.findChildren(QAction)]
+    for owner in owners:
         name = owner.property("icon_name")
         if name:
             owner.setIcon(icon(name))

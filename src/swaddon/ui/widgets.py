@@ -52,6 +52,13 @@ def button(text: str, kind: str = "", icon: str = "", tip: str = "") -> QPushBut
     return made
 
 
+def give_room(box: QWidget, place: int) -> None:
+    """Let one item of a row or column take what room is left."""
+    layout = box.layout()
+    assert isinstance(layout, QBoxLayout)
+    layout.setStretch(place, 1)
+
+
 def column(*items: QWidget | int, spacing: int = GRID, margins: tuple[int, int, int, int] = (0, 0, 0, 0)) -> QWidget:
     """Widgets below each other; a number is a stretch."""
     return _filled(QVBoxLayout(), items, spacing, margins)

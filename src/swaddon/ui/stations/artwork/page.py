@@ -98,10 +98,10 @@ class ArtworkPage(QWidget):
         self.crop.clicked.connect(self._crop)
         self.turn = button("Turn 90°")
         self.turn.clicked.connect(lambda: self._context.apply(edits.turn()))
-        self.width = TextField("Print width")
-        self.height = TextField("Print height")
-        self.width.feed(lambda text: self._context.apply(model.width_edit(text, self._context.uses_inches())))
-        self.height.feed(
+        self.width_mm = TextField("Print width")
+        self.height_mm = TextField("Print height")
+        self.width_mm.feed(lambda text: self._context.apply(model.width_edit(text, self._context.uses_inches())))
+        self.height_mm.feed(
             lambda text: self._context.apply(model.height_edit(text, self._job, self._context.uses_inches()))
         )
         self.areas = button("Areas")
@@ -112,7 +112,7 @@ class ArtworkPage(QWidget):
         self.drop = SlideRow("Below collar", 0, model.LARGEST_DROP_MM, 1, "mm")
         self.drop.moved.connect(lambda value: self._context.apply(edits.set_drop(value)))
         self.drop.settled.connect(self._context.end_drag)
-        size = row(self.width, label("×", "quiet"), self.height, self.areas, spacing=4)
+        size = row(self.width_mm, label("×", "quiet"), self.height_mm, self.areas, spacing=4)
         self.placing = Field(
             "Print size", column(size, self.drop, row(self.crop, self.turn, self.page), spacing=6), _WHY_SIZE
         )
@@ -174,8 +174,8 @@ class ArtworkPage(QWidget):
         self._notes.setText(state.notes)
         self._notes.setVisible(bool(state.notes))
         self.placing.setVisible(state.has_artwork)
-        self.width.show_value(state.width)
-        self.height.show_value(state.height)
+        self.width_mm.show_value(state.width)
+        self.height_mm.show_value(state.height)
         self.drop.setVisible(state.has_collar)
         self.drop.show_value(state.drop_mm)
         self.crop.setText("Print all of it" if state.is_cropped else "Crop to content")

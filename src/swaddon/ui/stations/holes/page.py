@@ -13,7 +13,7 @@ from swaddon.session.selection import Outline, Selection, changed, larger_than, 
 from swaddon.ui.fields import Choices, SlideRow, TextField
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.holes import model
-from swaddon.ui.widgets import Choice, Field, Swatch, button, column, label, row, scrolled
+from swaddon.ui.widgets import Choice, Field, Swatch, button, column, give_room, label, row, scrolled
 
 _WHY_KIND = (
     "Holes make big solids soft, breathable and less prone to crack, and save ink; small text and thin lines stay "
@@ -58,7 +58,7 @@ class HolesPage(QWidget):
         self.swatch.setEnabled(False)
         self.facts = label("", "effect", wrap=True)
         told = row(self.swatch, self.facts)
-        told.layout().setStretch(1, 1)
+        give_room(told, 1)
         self._list.addWidget(told)
         self.same_colour = button("This colour", tip="Select all regions of the selected one’s colour")
         self.same_colour.clicked.connect(self._select_colour)
@@ -79,17 +79,17 @@ class HolesPage(QWidget):
         self.angle = self._slide("Angle", (0, 90, 0.5), "°", "angle")
         self.share = self._slide("Ink left", (0.05, 1.0, 0.01), "%", "share", 100)
         self.tone = self._slide("Tone before", (0.3, 1.0, 0.01), "%", "tone", 100)
-        self.width = self._slide("Tile width", (1, 60, 0.5), "mm", "tile_mm")
+        self.tile_mm = self._slide("Tile width", (1, 60, 0.5), "mm", "tile_mm")
         self.tile = Choices()
         self.tile.setAccessibleName("Pattern tile")
         self.tile.activated.connect(self._choose_tile)
         self.add_tile = button("Add …", tip="A black-on-white PNG of your own; black is cut out")
         self.add_tile.clicked.connect(lambda: self._context.choose_tile(self._use_tile))
         self.tile_row = row(self.tile, self.add_tile)
-        self.tile_row.layout().setStretch(0, 1)
+        give_room(self.tile_row, 0)
         self.treatment = Field(
             "Every region",
-            column(self.kind, self.tile_row, self.lpi, self.width, self.angle, self.share, self.tone, spacing=3),
+            column(self.kind, self.tile_row, self.lpi, self.tile_mm, self.angle, self.share, self.tone, spacing=3),
             _WHY_KIND,
         )
         self._list.addWidget(self.treatment)
@@ -223,7 +223,7 @@ class HolesPage(QWidget):
         screen = state.screen or Screen()
         is_tile, is_cut = state.kind == "tile", state.kind != "solid"
         self.tile_row.setVisible(is_tile)
-        self.width.setVisible(is_tile)
+        self.tile_mm.setVisible(is_tile)
         self.lpi.setVisible(is_cut and not is_tile)
         for slide in (self.angle, self.share, self.tone):
             slide.setVisible(is_cut)
@@ -235,5 +235,5 @@ class HolesPage(QWidget):
         self.angle.show_value(screen.angle)
         self.share.show_value(state.share)
         self.tone.show_value(screen.tone)
-        self.width.show_value(screen.tile_mm)
+        self.tile_mm.show_value(screen.tile_mm)
         self.treatment.show_effect(state.effect)

@@ -37,7 +37,7 @@ _WHY_GAMUT = (
 )
 
 
-_WAYS: dict[str, Way] = {"W": "white", "H": "highlight"}
+_WAYS: dict[str, Way] = {"W": "white", "H": "highlight", "C": "C", "M": "M", "Y": "Y", "K": "K"}
 
 
 def _on(ground: QColor) -> QColor:
@@ -165,7 +165,7 @@ class InksPage(QWidget):
         for index, state in enumerate(rows):
             name = button(f"{state.order}. {state.title}", "plain", tip=f"See {state.title.lower()} alone")
             name.setStyleSheet("text-align: left; min-height: 20px; max-height: 20px; padding: 0 4px;")
-            way: Way = _WAYS.get(state.ink, state.ink)  # type: ignore[assignment]
+            way = _WAYS[state.ink]
             name.clicked.connect(lambda _=False, way=way: self._context.see(way))
             name.setToolTip(f"Slot {state.slot}; press to see {state.title.lower()} alone")
             cells = (name, label(state.coverage, "quiet"), label(state.amount, "quiet"))

@@ -14,7 +14,20 @@ from swaddon.session.job import Job
 from swaddon.ui.fields import SlideRow
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.knockout import model
-from swaddon.ui.widgets import Choice, Field, Swatch, button, clear, column, label, row, rule, scrolled, why_button
+from swaddon.ui.widgets import (
+    Choice,
+    Field,
+    Swatch,
+    button,
+    clear,
+    column,
+    give_room,
+    label,
+    row,
+    rule,
+    scrolled,
+    why_button,
+)
 
 _WHY = (
     "What has the garment’s colour should not be printed: printed black never matches dyed black, and every cm² left "
@@ -173,7 +186,7 @@ class KnockoutPage(QWidget):
         own = QWidget()
         own.setLayout(self._offers)
         first = row(self.pick, self.garment, label("Garment’s", "quiet"))
-        first.layout().setStretch(0, 1)
+        give_room(first, 0)
         self.head = Field("Take out a colour", column(first, self.background, own, spacing=6), _WHY)
         layout.addWidget(self.head)
         layout.addWidget(rule())

@@ -15,7 +15,7 @@ from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
 from swaddon.ui.stations.white.ladder import Ladder
 from swaddon.ui.stations.white.slides import slide
-from swaddon.ui.widgets import Choice, Field, Popover, Swatch, button, clear, column, label, row
+from swaddon.ui.widgets import Choice, Field, Popover, Swatch, button, clear, column, give_room, label, row
 
 _WHY_MODE = (
     "Solid puts white under every colour: safe on any dark garment, dearest and stiffest. By need gives each colour "
@@ -64,7 +64,7 @@ class AmountField(QWidget):
         self.colours = button("By colour", "link")
         self.colours.clicked.connect(self._show_colours)
         told = row(self.verdict, self.colours)
-        told.layout().setStretch(0, 1)
+        give_room(told, 0)
         for part in (self.field, told, side_by_side(self.limits, self.hits)):
             layout.addWidget(part)
 
@@ -212,7 +212,7 @@ class AmountField(QWidget):
         remove.clicked.connect(lambda: self._change_fixed(index, None))
         self.slides.append(made)
         line = row(swatch, made, remove, spacing=4)
-        line.layout().setStretch(1, 1)
+        give_room(line, 1)
         return line
 
     def _change_fixed(self, index: int, amount: float | None) -> None:

@@ -53,13 +53,13 @@ class ChokeField(QWidget):
         self.guard = QCheckBox("Guard thin strokes")
         self.guard.toggled.connect(lambda on: context.apply(edits.set_white("Change the guard", guard=on)))
         self._build_registration()
-        for made in (self.row, self.error, self.squeeze, self.screen):
+        for made in (self.row, self.error, self.squeeze, self.screen_choke):
             made.read = lambda text: model.length_mm(text, self._ppi)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(3)
         guarded = row(self.guard, 1, why_button("Choke", _WHY_CHOKE))
-        for part in (self.row, self.told, self.schools, guarded, self.meets, self.screen, self.chart):
+        for part in (self.row, self.told, self.schools, guarded, self.meets, self.screen_choke, self.chart):
             layout.addWidget(part)
 
     def _build_registration(self) -> None:
@@ -73,10 +73,12 @@ class ChokeField(QWidget):
         )
         self.squeeze = slide(context, "Squeeze", (0, 0.3, 0.01), "mm", "squeeze_mm", "Enter the squeeze")
         self.squeeze.setToolTip("How far the press squeezes white outwards.")
-        self.screen = slide(
+        self.screen_choke = slide(
             context, "In holes", (0, 0.3, 0.01), "mm", "screen_choke_mm", "Change the choke of the screen"
         )
-        self.screen.setToolTip("How far white is pulled in from the holes of a screen; they are not choked otherwise.")
+        self.screen_choke.setToolTip(
+            "How far white is pulled in from the holes of a screen; they are not choked otherwise."
+        )
         self.other = TextField("Another machine’s ppi")
         self.other.setFixedWidth(78)
         self.other.show_value(f"{model.OTHER_PPI:g} ppi")
@@ -99,14 +101,14 @@ class ChokeField(QWidget):
         self.row.show_value(white.choke_mm)
         self.error.show_value(state.sigma_mm)
         self.squeeze.show_value(state.squeeze_mm)
-        self.screen.show_value(white.screen_choke_mm)
+        self.screen_choke.show_value(white.screen_choke_mm)
         for box, on in ((self.guard, white.guard), (self.worst, white.worst_case)):
             box.blockSignals(True)
             box.setChecked(on)
             box.blockSignals(False)
-        for widget in (self.row, self.chart, self.meets, self.guard, self.screen):
+        for widget in (self.row, self.chart, self.meets, self.guard, self.screen_choke):
             widget.setEnabled(state.choke_enabled)
-        self.screen.setVisible(state.has_screen)
+        self.screen_choke.setVisible(state.has_screen)
         self.meets.show_told(state.registration_text)
         self._best, self._no_peek = state.recommended_mm, state.no_peek_mm
         self.schools.setVisible(self._best is not None)
