@@ -14,6 +14,7 @@ from PIL import Image, ImageCms, UnidentifiedImageError
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.raster import bands
 from swaddon.core.errors import PlanError
+from swaddon.core.press.processes import USUAL
 from swaddon.io import drawings, layers, profiles
 from swaddon.io.names import shown
 from swaddon.io.tiff_in import is_tiff, read_tiff
@@ -266,7 +267,7 @@ def _generic_cmyk_to_srgb(cmyk: Array, out: Array) -> None:
     from swaddon.core.colour.spaces import srgb8_from_bands
     from swaddon.core.inks.separation import transmittance
 
-    separation = profiles.shipped("film").separation
+    separation = profiles.shipped(USUAL).separation
     primaries = separation.primaries()
     black = primaries[-1]
     for rows in bands(cmyk.shape[0], 64):

@@ -13,6 +13,7 @@ from swaddon.core.holes.screen import Tiles
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.processes import PROCESSES, USUAL
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
@@ -24,7 +25,6 @@ from swaddon.session.job import Job, first_settings, request_for
 LONGEST_MM = 5000
 MOST_SHIRTS = 1_000_000
 GAMUTS = ("hue", "steps")
-PROCESSES = ("film", "direct", "toner-onepass")
 LEAST_HARM, NO_PEEK = CHOKES = ("auto", "no-peek")
 """Words that stand for a recommended choke."""
 
@@ -83,7 +83,8 @@ def request(order: Order, meanwhile: Callable[[], None]) -> PlanRequest:
     if order.artwork is None and order.job is None:
         raise ValueError(f"Missing the artwork: name a {KINDS} file, or a --job")
     if order.process not in (None, *PROCESSES):
-        raise ValueError(f"--process “{order.process}” is not {', '.join(PROCESSES[:-1])} or {PROCESSES[-1]}")
+        *others, last = PROCESSES
+        raise ValueError(f"--process “{order.process}” is not {', '.join(others)} or {last}")
     with ThreadPoolExecutor(1) as reader:
         reading = None if order.artwork is None else reader.submit(read_artwork, order.artwork, order.page)
         stored = None if order.job is None else _stored(order.job)
@@ -138,7 +139,7 @@ def _changes(order: Order) -> dict[str, Any]:
 
 
 def _press(order: Order, stored: Job | None) -> PressProfile:
-    base = stored.profile.name if stored is not None and stored.profile is not None else "film"
+    base = stored.profile.name if stored is not None and stored.profile is not None else USUAL
     wanted = order.profile if order.profile is not None else order.process
     press = profiles.named(base) if wanted is None else profiles.load(wanted)
     if order.process is not None and press.process != order.process:

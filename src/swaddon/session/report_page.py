@@ -15,7 +15,6 @@ from swaddon.core.engine import Cache, Run
 from swaddon.core.errors import PlanError
 from swaddon.core.plan.stages import Plan
 from swaddon.core.plan.trouble import Patch
-from swaddon.core.press.profile import Process
 from swaddon.core.units import inches_from_mm
 from swaddon.io.profiles import reason
 from swaddon.io.whole import whole_file
@@ -34,10 +33,6 @@ _CAUTION = (
     "Heat presses, ovens, inks, powder and pretreatment can hurt: follow the safety data sheets, the makers’ "
     "instructions and your local rules."
 )
-
-_HOW: dict[Process, str] = {
-    "film": "film transfer", "direct": "printing straight on the cloth", "toner-onepass": "toner transfer",
-}  # fmt: skip
 
 _STYLE = """
 body { font: 15px/1.5 sans-serif; color: #222; background: #fff; max-width: 1060px; margin: 2em auto; padding: 0 1em; }
@@ -89,7 +84,7 @@ def report_page(plan: Plan, run: Run) -> str:
             f"<title>{name} – white and cost</title>\n<style>{_STYLE}</style>",
             f"<h1>{name}</h1>",
             f"<p>A print of {size} on {shirts}, {_swatch(garment)}{colour_word(settings.garment)} ({garment}), by "
-            f"{_HOW[request.profile.process]} ({escape(request.profile.title)}). {_white(plan)}</p>",
+            f"{request.profile.printing.described} ({escape(request.profile.title)}). {_white(plan)}</p>",
             _pictures(plan, run),
             "<h2>Findings</h2>",
             _findings(plan),

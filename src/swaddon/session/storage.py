@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from swaddon.core.press.processes import USUAL
 from swaddon.io import profiles
 from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.jobfile import StoredJob, read_job, write_job
@@ -39,7 +40,7 @@ def save_job(path: Path, job: Job) -> None:
             name=job.name,
             customer=job.customer,
             cloth=job.cloth,
-            profile="film" if job.profile is None else job.profile.name,
+            profile=USUAL if job.profile is None else job.profile.name,
             artwork_name=None if job.file is None else job.file.artwork.file_name,
             artwork_data=None if job.file is None else job.file.data,
             settings=job.settings,

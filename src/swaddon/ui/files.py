@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog
 from swaddon.core.engine import Superseded
 from swaddon.core.errors import PlanError
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.processes import USUAL
 from swaddon.io import profiles
 from swaddon.io.images import SUFFIXES, decode_artwork
 from swaddon.io.jobfile import SUFFIX
@@ -142,7 +143,7 @@ class JobFiles:
             self.tray.close()
             self._window.job_bar.show_tray(self.tray)
         else:
-            self._session.open(Job(profile=profiles.shipped("film")), None)
+            self._session.open(Job(profile=profiles.shipped(USUAL)), None)
         self._window.forget_closed()
         self._window.tell("")
 
@@ -177,7 +178,7 @@ class JobFiles:
         uid = self._session.uid
 
         def place(file: ArtworkFile) -> None:
-            edit = edits.place_artwork(file, profiles.shipped("film"))
+            edit = edits.place_artwork(file, profiles.shipped(USUAL))
             self._land(uid, edit, f"“{file.artwork.file_name}”")
 
         self._later(load, place)
@@ -195,7 +196,7 @@ class JobFiles:
 
     def new(self) -> None:
         if self.may_leave_job():
-            self._session.open(Job(profile=profiles.shipped("film")), None)
+            self._session.open(Job(profile=profiles.shipped(USUAL)), None)
             self._window.tell("")
 
     def choose_job(self) -> None:
@@ -375,7 +376,7 @@ def _opened_like(path: Path, like: Job) -> tuple[Job, Path | None]:
     """A job from its file, or new artwork ordered like another job; raises ``PlanError``."""
     if path.suffix.lower() == SUFFIX:
         return storage.open_job(path), path
-    profile = like.profile or profiles.shipped("film")
+    profile = like.profile or profiles.shipped(USUAL)
     blank = Job(
         settings=PlanSettings(
             garment=like.settings.garment, quantity=like.settings.quantity, white=like.settings.white

@@ -30,8 +30,8 @@ _BEAT_MM = (3.0, 60.0)
 
 
 def half_transparent(scene: Scene) -> Iterator[Finding]:
-    """Fades on film: a warning while they stay, a note once they are screened."""
-    if scene.profile.process != "film":
+    """Fades where thin ink fails: a warning while they stay, a note once they are screened."""
+    if not scene.profile.printing.thin_ink_fails:
         return
     if scene.treated.tone is not None:
         yield from _screened(scene, scene.treated)

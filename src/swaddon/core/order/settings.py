@@ -87,4 +87,4 @@ class PlanSettings:
 
 def default_alpha(profile: PressProfile) -> AlphaTreatment:
     """The process's own treatment of half-transparent pixels (common practice, no source)."""
-    return AlphaTreatment("screen" if profile.process == "film" else "keep")
+    return AlphaTreatment(profile.printing.fades)

@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from swaddon.core.colour.spaces import bands_from_lab
+from swaddon.core.press.processes import PROCESSES, Process
 
 INKS = ("C", "M", "Y", "K")
 """Colour inks in the order of every ``(..., 4)`` CMYK array."""
@@ -17,7 +18,6 @@ PRIMARY_NAMES = tuple(
 )
 """Names of the 16 Neugebauer primaries; bit 0 of the index is C, bit 3 is K."""
 
-Process = Literal["film", "direct", "toner-onepass"]
 Gamut = Literal["hue", "steps"]
 Role = Literal["white", "colour", "highlight"]
 """``highlight`` is a white of its own for white of the design, besides the underbase."""
@@ -193,7 +193,7 @@ class PressProfile:
 
     name: str
     title: str
-    process: Process
+    process: str
     plan_ppi: float
     currency: str
     mirrored: bool
@@ -213,8 +213,14 @@ class PressProfile:
     largest_print_mm: tuple[float, float] = (400.0, 500.0)
     holds: Holds = field(default_factory=Holds)
     registration: Registration = field(default_factory=Registration)
+    label: str = ""
     notes: str = ""
     cautions: tuple[str, ...] = field(default=())
+
+    @property
+    def printing(self) -> Process:
+        """The process that the press prints by."""
+        return PROCESSES[self.process]
 
     @property
     def ink_unit(self) -> str:
@@ -224,11 +230,11 @@ class PressProfile:
     @property
     def medium(self) -> str:
         """What the print is laid on first."""
-        return {"direct": "platen", "film": "film", "toner-onepass": "sheet"}[self.process]
+        return self.printing.medium
 
     @property
     def ink_name(self) -> str:
-        return "toner" if self.process == "toner-onepass" else "ink"
+        return self.printing.colourant
 
     @property
     def colour_slots(self) -> tuple[Slot, ...]:

@@ -7,9 +7,10 @@ from importlib import resources
 from pathlib import Path
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 
 from swaddon.core.errors import PlanError
+from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import (
     PRIMARY_NAMES,
     Carriage,
@@ -28,6 +29,7 @@ from swaddon.core.press.profile import (
 from swaddon.io.names import clean
 
 SCHEMA = "swaddon-profile/1"
+FOLDER = resources.files(__package__)
 _LONGEST_NAME = 80
 _LARGEST_BYTES = 1_000_000
 
@@ -110,11 +112,18 @@ class _Time(_Model):
     phases: tuple[_Phase, ...]
 
 
+def _known_process(key: str) -> str:
+    if key not in PROCESSES:
+        raise ValueError(f"not one of {', '.join(PROCESSES)}")
+    return key
+
+
 class _ProfileFile(_Model):
     schema_: Literal["swaddon-profile/1"] = Field(alias="schema")
     name: str
     title: str
-    process: Literal["film", "direct", "toner-onepass"]
+    process: Annotated[str, AfterValidator(_known_process)]
+    label: str = ""
     notes: str = ""
     plan_ppi: Annotated[float, Field(ge=72, le=1200)]
     currency: Annotated[str, Field(pattern="^[A-Z]{3}$")]
@@ -136,14 +145,23 @@ class _ProfileFile(_Model):
 
 def shipped_names() -> tuple[str, ...]:
     """Names of the profiles that come with Swaddon."""
-    files = resources.files(__package__).iterdir()
+    files = FOLDER.iterdir()
     return tuple(sorted(file.name.removesuffix(".toml") for file in files if file.name.endswith(".toml")))
+
+
+def choices() -> tuple[tuple[str, str], ...]:
+    """Shipped profiles as they are offered: name and label, in the order of the processes."""
+    order = list(PROCESSES)
+    found = sorted(
+        (shipped(name) for name in shipped_names()), key=lambda press: (order.index(press.process), press.name)
+    )
+    return tuple((press.name, press.label or press.printing.title) for press in found)
 
 
 @lru_cache
 def shipped(name: str) -> PressProfile:
     """A shipped profile by name."""
-    return parse((resources.files(__package__) / f"{name}.toml").read_text(encoding="utf-8"), name)
+    return parse((FOLDER / f"{name}.toml").read_text(encoding="utf-8"), name)
 
 
 def load(name_or_file: str) -> PressProfile:
@@ -236,6 +254,7 @@ def _profile(document: _ProfileFile) -> PressProfile:
         name=document.name,
         title=document.title,
         process=document.process,
+        label=document.label,
         plan_ppi=document.plan_ppi,
         currency=document.currency,
         mirrored=document.mirrored,

@@ -101,7 +101,7 @@ def _inspected(plan: Plan) -> list[Fact]:
         clear = f"{seen.half_share:.1%} half, fringe {seen.fringe_px:.1f} px"
     background = "none" if seen.background is None else "#{:02x}{:02x}{:02x} all round".format(*seen.background)
     fades = "none" if seen.fade_mm2 < 1 else f"{seen.fade_mm2 / 100:.1f} cm²"
-    fade_mark: Mark = "look" if seen.fade_mm2 >= 1 and plan.request.profile.process == "film" else ""
+    fade_mark: Mark = "look" if seen.fade_mm2 >= 1 and plan.request.profile.printing.thin_ink_fails else ""
     return [
         Fact("Transparency", clear),
         Fact("Background box", background, "stop" if box_at else "", box_at),

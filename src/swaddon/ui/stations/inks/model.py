@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from swaddon.core.count.consumption import amount_text
 from swaddon.core.plan.report import channels, stack
 from swaddon.core.plan.stages import Plan
+from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import Gamut, Slot
 from swaddon.io import profiles
 from swaddon.session.job import Job
@@ -47,7 +48,7 @@ class InksState:
 
 
 def inks_state(job: Job, plan: Plan | None) -> InksState:
-    profile = job.profile or profiles.shipped("film")
+    profile = job.profile or profiles.shipped(USUAL)
     mirrored = job.settings.is_mirrored(profile)
     needs = "mirrored" if profile.mirrored else "not mirrored"
     effect = f"{profile.process.capitalize()} printing is {needs}"

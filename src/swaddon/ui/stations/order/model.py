@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
+from swaddon.core.press.processes import USUAL
 from swaddon.io import profiles
 from swaddon.session import edits, parse
 from swaddon.session.job import Job
@@ -20,10 +21,6 @@ GARMENT_COLOURS: tuple[tuple[str, Rgb], ...] = (
     ("Ash", (214, 214, 210)),
     ("White", (250, 250, 248)),
 )
-PRESSES = (
-    ("film", "Film"), ("direct", "Direct"), ("direct-highlight", "Direct, highlight"), ("toner-onepass", "Toner sheet"),
-)  # fmt: skip
-"""Shipped press profiles."""
 
 
 @dataclass(frozen=True)
@@ -55,7 +52,7 @@ def order_state(job: Job, inches: bool) -> OrderState:
         garment=settings.garment,
         garment_text=hex_from_rgb(settings.garment),
         cloth=job.cloth,
-        press="film" if profile is None else profile.name,
+        press=USUAL if profile is None else profile.name,
         width=length_text(settings.width_mm, inches, digits_mm=1),
         width_effect=width_effect,
         quantity=str(settings.quantity),

@@ -3,6 +3,7 @@
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.core.plan.stages import Plan
+from swaddon.io import profiles
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.ui.fields import TextField
@@ -46,7 +47,7 @@ class OrderPage(QWidget):
         self.garment.feed(lambda text: context.apply(model.garment_edit(text)))
         self.cloth = Choice("Garment shape", [(piece.key, piece.title) for piece in GARMENTS.values()])
         self.cloth.chosen.connect(lambda key: context.apply(edits.set_cloth(key)))
-        self.process = Choice("Press", model.PRESSES)
+        self.process = Choice("Press", profiles.choices())
         self.process.chosen.connect(lambda key: context.apply(model.press_edit(key)))
         self.width_mm = TextField("Print width")
         self.width_mm.feed(lambda text: context.apply(model.width_edit(text, context.uses_inches())))
