@@ -16,8 +16,8 @@ from swaddon.core.artwork.placement import Placement
 from swaddon.core.errors import PlanError
 from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
-from swaddon.core.order.document import settings_document
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.schema import document as settings_document
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 from swaddon.io.jobfile import StoredJob, read_job, write_job
 

@@ -15,12 +15,12 @@ from typing import Annotated, Literal
 from pydantic import Field, ValidationError
 
 from swaddon.core.errors import PlanError
-from swaddon.core.order.document import settings_document
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.schema import document as document_of
 from swaddon.io.archives import UNREADABLE, TooLarge, entry, json_entry
 from swaddon.io.names import shown
 from swaddon.io.profiles import reason
-from swaddon.io.settings_file import SettingsModel, Strict, second_version
+from swaddon.io.settings_file import Strict, model_of, second_version, value_of
 from swaddon.io.whole import whole_file
 
 SUFFIX = ".swaddon"
@@ -47,7 +47,7 @@ class _JobFile(Strict):
     artwork: str | None
     page: Annotated[int, Field(ge=1, le=100_000)] = 1
     tiles: list[_TileEntry] = Field(default_factory=list)
-    settings: SettingsModel
+    settings: model_of(PlanSettings)  # type: ignore[valid-type]
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ def write_job(path: Path, job: StoredJob) -> None:
         "artwork": job.artwork_name,
         "page": job.page,
         "tiles": [{"name": name, "file": f"{index}.png"} for index, (name, _) in enumerate(job.tiles)],
-        "settings": settings_document(job.settings),
+        "settings": document_of(job.settings),
     }
     try:
         with whole_file(path) as file, zipfile.ZipFile(file, "w") as archive:
@@ -156,7 +156,7 @@ def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
         profile=document.profile,
         artwork_name=artwork_name,
         artwork_data=artwork_data,
-        settings=document.settings.value(),
+        settings=value_of(PlanSettings, document.settings),
         page=document.page,
         tiles=tuple(
             (tile.name, entry(archive, f"tiles/{PurePosixPath(tile.file).name}", _LARGEST_TILE))

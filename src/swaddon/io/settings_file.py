@@ -1,22 +1,16 @@
-"""Settings as they come from outside: checked, ranged, and turned into the core's values."""
+"""Settings as they come from outside: checked by what is declared of them, and turned into the core's values."""
 
-from typing import Annotated, Any, Literal
+from dataclasses import MISSING, fields, is_dataclass
+from functools import cache
+from types import NoneType, UnionType
+from typing import Annotated, Any, Union, get_args, get_origin, get_type_hints
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, create_model
 
-from swaddon.core.artwork.placement import Placement
-from swaddon.core.colour.spaces import Rgb, rgb_from_hex
-from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
-from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
-from swaddon.core.order.settings import PlanSettings
-from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
+from swaddon.core.colour.spaces import rgb_from_hex
+from swaddon.core.schema import FLAT, is_colour
 
 Colour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
-Share = Annotated[float, Field(ge=0, le=1)]
-Coordinate = Annotated[float, Field(ge=-1e6, le=1e6)]
-PointPair = tuple[Coordinate, Coordinate]
-Lpi = Annotated[float, Field(ge=5, le=300)]
-Angle = Annotated[float, Field(ge=-360, le=360)]
 
 
 class Strict(BaseModel):
@@ -25,162 +19,69 @@ class Strict(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
-class ScreenModel(Strict):
-    pattern: Literal["round", "inverted", "line", "tile"]
-    lpi: Lpi = 35.0
-    angle: Angle = 52.5
-    share: Share | None = 0.85
-    tone: Share = 1.0
-    tile: Annotated[str, Field(max_length=200)] = ""
-    tile_mm: Annotated[float, Field(gt=0.2, le=500)] = 8.0
-
-    def value(self) -> Screen:
-        return Screen(self.pattern, self.lpi, self.angle, self.share, self.tone, self.tile, self.tile_mm)
-
-
-class _Knockout(Strict):
-    colour: Colour | None
-    tolerance: Annotated[float, Field(ge=0, le=100)]
-    reach: Literal["outside", "everywhere", "clicked"]
-    edge: Literal["soft", "hard"]
-    points: list[PointPair] = []
-    clean: bool = False
-
-    def value(self) -> Knockout:
-        return Knockout(_rgb(self.colour), self.tolerance, self.reach, self.edge, tuple(self.points), self.clean)
+@cache
+def model_of(settings: type) -> type[Strict]:
+    """A model of a settings class, with the types, ranges and defaults that are declared there."""
+    hints, made = get_type_hints(settings, include_extras=True), {}
+    for item in fields(settings):
+        if FLAT in item.metadata:
+            inner = model_of(hints[item.name]).model_fields
+            for of, name in item.metadata[FLAT].items():
+                made[name] = (inner[of].rebuild_annotation(), inner[of])
+        else:
+            made[item.name] = (_annotation(hints[item.name]), _default(item))
+    return create_model(settings.__name__, __base__=Strict, **made)  # type: ignore[call-overload]
 
 
-class _Keep(Strict):
-    colour: Colour
-    tolerance: Annotated[float, Field(ge=0, le=100)]
-    point: PointPair | None = None
-
-    def value(self) -> Keep:
-        return Keep(rgb_from_hex(self.colour), self.tolerance, self.point)
-
-
-class _Alpha(Strict):
-    kind: Literal["keep", "hard", "screen"]
-    level: Share = 0.5
-    lpi: Lpi = 35.0
-    angle: Angle = 52.5
-    haze_below: Share = 0.0
-
-    def value(self) -> AlphaTreatment:
-        return AlphaTreatment(self.kind, self.level, Screen("round", self.lpi, self.angle), self.haze_below)
+def _default(item: Any) -> Any:
+    """The field's own default; settings within settings may be left out."""
+    if item.default is not MISSING:
+        return item.default
+    if item.default_factory is not MISSING:
+        settings: type = type(item.default_factory())
+        return Field(default_factory=model_of(settings))
+    return ...
 
 
-class _Rule(Strict):
-    screen: ScreenModel | None
-    points: list[PointPair] = []
-    colour: Colour | None = None
-
-    def value(self) -> RegionRule:
-        screen = None if self.screen is None else self.screen.value()
-        return RegionRule(screen, tuple(self.points), _rgb(self.colour))
-
-
-class _Holes(Strict):
-    default: ScreenModel | None = None
-    rules: list[_Rule] = []
-    fine_mm: Annotated[float, Field(ge=0, le=50)] = 2.0
-    give_back: bool = False
-    give_back_limit: Annotated[float, Field(ge=1, le=3)] = 1.5
-    deeper_black: Share = 0.0
-
-    def value(self) -> HoleSettings:
-        return HoleSettings(
-            default=None if self.default is None else self.default.value(),
-            rules=tuple(rule.value() for rule in self.rules),
-            fine_mm=self.fine_mm,
-            give_back=self.give_back,
-            give_back_limit=self.give_back_limit,
-            deeper_black=self.deeper_black,
-        )
+def _annotation(hint: Any) -> Any:
+    if is_colour(hint):
+        return Colour
+    if is_dataclass(hint):
+        return model_of(hint)  # type: ignore[arg-type]
+    origin, parts = get_origin(hint), get_args(hint)
+    if origin is Annotated:
+        return Annotated[(_annotation(parts[0]), *parts[1:])]
+    if origin in (Union, UnionType):
+        return Union[tuple(_annotation(part) for part in parts)]  # noqa: UP007
+    if origin is tuple:
+        return tuple[tuple(part if part is Ellipsis else _annotation(part) for part in parts)]  # type: ignore[misc]
+    return hint
 
 
-class _Fixed(Strict):
-    colour: Colour
-    amount: Share
-    tolerance: Annotated[float, Field(gt=0, le=50)] = 6.0
-
-    def value(self) -> FixedWhite:
-        return FixedWhite(rgb_from_hex(self.colour), self.amount, self.tolerance)
-
-
-class _DesignRule(Strict):
-    point: PointPair
-    ink: bool
-
-    def value(self) -> DesignRule:
-        return DesignRule(self.point, self.ink)
+def value_of(settings: type, model: BaseModel) -> Any:
+    """The settings that a checked model holds."""
+    hints, made = get_type_hints(settings), {}
+    for item in fields(settings):
+        hint = hints[item.name]
+        if FLAT in item.metadata:
+            made[item.name] = hint(**{of: getattr(model, name) for of, name in item.metadata[FLAT].items()})
+        else:
+            made[item.name] = _value(hint, getattr(model, item.name))
+    return settings(**made)
 
 
-class _White(Strict):
-    mode: Literal["none", "highlight", "need", "solid", "limit", "only"]
-    limit: Annotated[float, Field(ge=0, le=400)]
-    design: bool | None
-    choke_mm: Annotated[float, Field(ge=0, le=2)]
-    allowed_shift: Annotated[float, Field(ge=0, le=50)] = 3.0
-    least: Share = 0.0
-    most: Share = 1.0
-    guard: bool = True
-    registration_mm: Annotated[float, Field(ge=0, le=2)] | None = None
-    worst_case: bool = False
-    squeeze_mm: Annotated[float, Field(ge=0, le=2)] | None = None
-    screen_choke_mm: Annotated[float, Field(ge=0, le=1)] = 0.0
-    fixed: list[_Fixed] = []
-    design_rules: list[_DesignRule] = []
-    hits: Annotated[list[Share], Field(max_length=4)] = []
-    strengthen: bool = False
-    whole_sheet: bool = False
-
-    def value(self) -> WhiteSettings:
-        plain = self.model_dump(exclude={"fixed", "design_rules", "hits"})
-        return WhiteSettings(
-            **plain,
-            fixed=tuple(item.value() for item in self.fixed),
-            design_rules=tuple(item.value() for item in self.design_rules),
-            hits=tuple(self.hits),
-        )
-
-
-class SettingsModel(Strict):
-    """Settings of job files since version 2."""
-
-    width_mm: Annotated[float, Field(gt=0, le=5000)]
-    garment: Colour
-    crop_px: tuple[int, int, int, int] | None = None
-    quarter_turns: Annotated[int, Field(ge=0, le=3)] = 0
-    drop_mm: Annotated[float, Field(ge=0, le=1000)] = 76.2
-    knockouts: list[_Knockout] = []
-    keeps: list[_Keep] = []
-    alpha: _Alpha | None = None
-    holes: _Holes = Field(default_factory=_Holes)
-    white: _White
-    mirrored: bool | None
-    quantity: Annotated[int, Field(ge=1, le=1_000_000)]
-    gamut: Literal["hue", "steps"] = "hue"
-
-    def value(self) -> PlanSettings:
-        return PlanSettings(
-            width_mm=self.width_mm,
-            garment=rgb_from_hex(self.garment),
-            placement=Placement(self.crop_px, self.quarter_turns),
-            drop_mm=self.drop_mm,
-            knockouts=tuple(item.value() for item in self.knockouts),
-            keeps=tuple(item.value() for item in self.keeps),
-            alpha=None if self.alpha is None else self.alpha.value(),
-            holes=self.holes.value(),
-            white=self.white.value(),
-            mirrored=self.mirrored,
-            quantity=self.quantity,
-            gamut=self.gamut,
-        )
-
-
-def _rgb(colour: str | None) -> Rgb | None:
-    return None if colour is None else rgb_from_hex(colour)
+def _value(hint: Any, value: Any) -> Any:
+    if get_origin(hint) in (Union, UnionType):
+        if value is None:
+            return None
+        hint = next(part for part in get_args(hint) if part is not NoneType)
+    if is_colour(hint):
+        return rgb_from_hex(value) if isinstance(value, str) else value
+    if is_dataclass(hint):
+        return value_of(hint, value)  # type: ignore[arg-type]
+    if get_origin(hint) is tuple and get_args(hint)[-1] is Ellipsis:
+        return tuple(_value(get_args(hint)[0], item) for item in value)
+    return value
 
 
 def second_version(settings: dict[str, Any]) -> dict[str, Any]:

@@ -15,7 +15,7 @@ from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.holes.settings import RegionRule, Screen
 from swaddon.core.order.settings import PlanSettings
 from swaddon.io.profiles import reason
-from swaddon.io.settings_file import ScreenModel
+from swaddon.io.settings_file import model_of, value_of
 from swaddon.session import parse
 
 LARGEST_BYTES = 5_000_000
@@ -76,7 +76,8 @@ def _screen(value: Any, what: str) -> Screen | None:
     if value is None:
         return None
     try:
-        return ScreenModel.model_validate(value).value()
+        screen: Screen = value_of(Screen, model_of(Screen).model_validate(value))
+        return screen
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"])

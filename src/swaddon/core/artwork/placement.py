@@ -2,14 +2,16 @@
 
 import math
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Annotated, Any
 
 import numpy as np
+from annotated_types import Ge, Le
 from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Box, Rgba, alpha_of, bounds
 
-Point = tuple[float, float]
+Coordinate = Annotated[float, Ge(-1e6), Le(1e6)]
+Point = tuple[Coordinate, Coordinate]
 """x, y in pixels of the artwork as it was read, so that a point stays on its motif through crop, turn and resize."""
 
 _CONTENT_ALPHA = 8
@@ -20,7 +22,7 @@ class Placement:
     """``crop`` is left, top, right, bottom in artwork pixels (``None``: all); turns are quarters clockwise, 0..3."""
 
     crop: tuple[int, int, int, int] | None = None
-    quarter_turns: int = 0
+    quarter_turns: Annotated[int, Ge(0), Le(3)] = 0
 
     def box(self, width_px: int, height_px: int) -> Box:
         """The part of an artwork of this size that is printed; never empty."""

@@ -1,10 +1,13 @@
 """What the operator chooses of the holes."""
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Gt, Le, MaxLen
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
+from swaddon.core.schema import Degrees, Lpi, Share
 
 Pattern = Literal["round", "inverted", "line", "tile"]
 
@@ -31,12 +34,12 @@ class Screen:
     """
 
     pattern: Pattern = "round"
-    lpi: float = 35.0
-    angle: float = 52.5
-    share: float | None = 0.85
-    tone: float = 1.0
-    tile: str = ""
-    tile_mm: float = 8.0
+    lpi: Lpi = 35.0
+    angle: Degrees = 52.5
+    share: Share | None = 0.85
+    tone: Share = 1.0
+    tile: Annotated[str, MaxLen(200)] = ""
+    tile_mm: Annotated[float, Gt(0.2), Le(500)] = 8.0
 
 
 @dataclass(frozen=True)
@@ -68,10 +71,10 @@ class HoleSettings:
 
     default: Screen | None = None
     rules: tuple[RegionRule, ...] = ()
-    fine_mm: float = 2.0
+    fine_mm: Annotated[float, Ge(0), Le(50)] = 2.0
     give_back: bool = False
-    give_back_limit: float = 1.5
-    deeper_black: float = 0.0
+    give_back_limit: Annotated[float, Ge(1), Le(3)] = 1.5
+    deeper_black: Share = 0.0
 
     @property
     def cuts(self) -> bool:

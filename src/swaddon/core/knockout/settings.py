@@ -6,6 +6,7 @@ from typing import Literal
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import Screen
+from swaddon.core.schema import DeltaE, Share, flat
 
 Reach = Literal["outside", "everywhere", "clicked"]
 
@@ -25,7 +26,7 @@ class Knockout:
     """
 
     colour: Rgb | None
-    tolerance: float = 8.0
+    tolerance: DeltaE = 8.0
     reach: Reach = "outside"
     edge: Edge = "soft"
     points: tuple[Point, ...] = ()
@@ -41,7 +42,7 @@ class Keep:
     """What no knockout may take: a colour everywhere, or (with a point in artwork pixels) its area at that point."""
 
     colour: Rgb
-    tolerance: float = 8.0
+    tolerance: DeltaE = 8.0
     point: Point | None = None
 
 
@@ -61,6 +62,6 @@ class AlphaTreatment:
     """
 
     kind: AlphaKind = "keep"
-    level: float = 0.5
-    screen: Screen = field(default_factory=Screen)
-    haze_below: float = 0.0
+    level: Share = 0.5
+    screen: Screen = field(default_factory=Screen, metadata=flat(lpi="lpi", angle="angle"))
+    haze_below: Share = 0.0

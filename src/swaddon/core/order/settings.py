@@ -1,6 +1,9 @@
 """What the operator chooses. Plain frozen values: they are compared, hashed, stored and undone."""
 
 from dataclasses import dataclass, field, replace
+from typing import Annotated
+
+from annotated_types import Ge, Gt, Le
 
 from swaddon.core.artwork.placement import Placement, Point
 from swaddon.core.colour.goods import is_white
@@ -8,6 +11,7 @@ from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.press.profile import Gamut, PressProfile, Registration
+from swaddon.core.schema import flat
 from swaddon.core.white.settings import WhiteSettings
 
 
@@ -20,17 +24,19 @@ class PlanSettings:
     beyond the inks (``profile.Separation``).
     """
 
-    width_mm: float = 250.0
+    width_mm: Annotated[float, Gt(0), Le(5000)] = 250.0
     garment: Rgb = (27, 27, 31)
-    placement: Placement = field(default_factory=Placement)
-    drop_mm: float = 76.2
+    placement: Placement = field(
+        default_factory=Placement, metadata=flat(crop="crop_px", quarter_turns="quarter_turns")
+    )
+    drop_mm: Annotated[float, Ge(0), Le(1000)] = 76.2
     knockouts: tuple[Knockout, ...] = ()
     keeps: tuple[Keep, ...] = ()
     alpha: AlphaTreatment | None = None
     holes: HoleSettings = field(default_factory=HoleSettings)
     white: WhiteSettings = field(default_factory=WhiteSettings)
     mirrored: bool | None = None
-    quantity: int = 1
+    quantity: Annotated[int, Ge(1), Le(1_000_000)] = 1
     gamut: Gamut = "hue"
 
     def scaled(self, factor: float) -> "PlanSettings":

@@ -10,10 +10,11 @@ from swaddon.core.count.money import STORED_PLACES, rounded, shares
 from swaddon.core.findings.inspection import Fine
 from swaddon.core.holes.holes import screen_for
 from swaddon.core.holes.screen import Ruled, features
-from swaddon.core.order.document import alpha_document, screen_document, settings_document
+from swaddon.core.holes.settings import Screen
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.schema import document
 
 SCHEMA = "swaddon-plan/1"
 
@@ -63,7 +64,7 @@ def plan_report(plan: Plan) -> dict[str, Any]:
         "choke": choke(plan),
         "verdict": verdict(plan),
         "knockouts": knockouts(plan),
-        "alpha": alpha_document(settings.alpha_treatment(profile)),
+        "alpha": document(settings.alpha_treatment(profile)),
         "regions": regions(plan),
         "screens": screens(plan),
         "hand": hand_report(plan.hand) | {"without_holes": hand_report(plan.whole_hand)},
@@ -254,7 +255,7 @@ def regions(plan: Plan) -> list[dict[str, Any]]:
                 "x_mm": round(x * settings.width_mm, 2),
                 "y_mm": round(y * request.height_mm, 2),
                 "at_px": list(region.anchor),
-                "treatment": screen_document(screen_for(settings.holes, laid.sources[region.number])),
+                "treatment": _treatment(screen_for(settings.holes, laid.sources[region.number])),
             }
         )
     return entries
@@ -307,10 +308,15 @@ def hand_report(hand: Hand) -> dict[str, float]:
 
 def settings_report(settings: PlanSettings, profile: PressProfile) -> dict[str, Any]:
     """Everything that makes the run repeatable."""
-    return settings_document(settings) | {
+    return document(settings) | {
         "process": profile.process,
         "profile": profile.name,
         "plan_ppi": profile.plan_ppi,
-        "alpha": alpha_document(settings.alpha_treatment(profile)),
+        "alpha": document(settings.alpha_treatment(profile)),
         "mirrored": settings.is_mirrored(profile),
     }
+
+
+def _treatment(screen: Screen | None) -> dict[str, Any] | None:
+    """One screen; ``None`` is solid."""
+    return None if screen is None else document(screen)

@@ -1,10 +1,13 @@
 """What the operator chooses of the white."""
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Gt, Le, MaxLen
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
+from swaddon.core.schema import Share, Slider
 
 WhiteMode = Literal["none", "highlight", "need", "solid", "limit", "only"]
 
@@ -14,8 +17,8 @@ class FixedWhite:
     """White, 0..1, that one colour gets whatever it needs: within ``tolerance`` ΔE00, fading out up to twice of it."""
 
     colour: Rgb
-    amount: float
-    tolerance: float = 6.0
+    amount: Share
+    tolerance: Annotated[float, Gt(0), Le(50)] = 6.0
 
 
 @dataclass(frozen=True)
@@ -64,20 +67,26 @@ class WhiteSettings:
     """
 
     mode: WhiteMode = "solid"
-    limit: float = 280.0
+    limit: Annotated[float, Ge(0), Le(400), Slider("Coverage", "%", 5, "Change coverage limit", least=100)] = 280.0
     design: bool | None = None
-    choke_mm: float = 0.25
-    allowed_shift: float = 3.0
-    least: float = 0.0
-    most: float = 1.0
+    choke_mm: Annotated[float, Ge(0), Le(2), Slider("Choke", "mm", 0.01, "Change choke", most=1)] = 0.25
+    allowed_shift: Annotated[float, Ge(0), Le(50), Slider("Allowed", "ΔE", 0.5, "Change allowed shift", most=16)] = 3.0
+    least: Annotated[Share, Slider("Least", "%", 0.01, "Change least white", times=100)] = 0.0
+    most: Annotated[Share, Slider("Most", "%", 0.01, "Change most white", times=100)] = 1.0
     guard: bool = True
-    registration_mm: float | None = None
+    registration_mm: (
+        Annotated[float, Ge(0), Le(2), Slider("Error", "mm", 0.01, "Enter the registration error", most=0.5)] | None
+    ) = None
     worst_case: bool = False
-    squeeze_mm: float | None = None
-    screen_choke_mm: float = 0.0
+    squeeze_mm: Annotated[float, Ge(0), Le(2), Slider("Squeeze", "mm", 0.01, "Enter the squeeze", most=0.3)] | None = (
+        None
+    )
+    screen_choke_mm: Annotated[
+        float, Ge(0), Le(1), Slider("In holes", "mm", 0.01, "Change the choke of the screen", most=0.3)
+    ] = 0.0
     fixed: tuple[FixedWhite, ...] = ()
     design_rules: tuple[DesignRule, ...] = ()
-    hits: tuple[float, ...] = ()
+    hits: Annotated[tuple[Share, ...], MaxLen(4)] = ()
     strengthen: bool = False
     whole_sheet: bool = False
 

@@ -72,14 +72,12 @@ class AmountField(QWidget):
         context = self._context
         self.mode = Choice("White under colour", model.MODES, columns=3)
         self.mode.chosen.connect(lambda key: context.apply(edits.set_white("Change white", mode=key)))
-        self.limit = slide(context, "Coverage", (100, 400, 5), "%", "limit", "Change coverage limit")
+        self.limit = slide(context, "limit")
         self.ladder = Ladder(context, lambda: self._plan)
-        self.shift = slide(
-            context, "Allowed", (0, model.LARGEST_SHIFT, 0.5), "ΔE", "allowed_shift", "Change allowed shift"
-        )
+        self.shift = slide(context, "allowed_shift")
         self.shift.setToolTip(_WHY_SHIFT)
-        self.least = slide(context, "Least", (0, 1, 0.01), "%", "least", "Change least white", 100)
-        self.most = slide(context, "Most", (0, 1, 0.01), "%", "most", "Change most white", 100)
+        self.least = slide(context, "least")
+        self.most = slide(context, "most")
         self.curve = CurveChart("White against allowed shift", "ΔE", 0.5)
         self.curve.moved.connect(
             lambda value: context.apply(edits.set_white("Change allowed shift", "allowed_shift", allowed_shift=value))

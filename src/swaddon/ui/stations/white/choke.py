@@ -37,7 +37,7 @@ class ChokeField(QWidget):
         self._ppi = 300.0
         self.other_ppi = model.OTHER_PPI
         self.asks_anew: Callable[[], None] = lambda: None
-        self.row = slide(context, "Choke", (0, model.LARGEST_CHOKE_MM, 0.01), "mm", "choke_mm", "Change choke")
+        self.row = slide(context, "choke_mm")
         self.row.title.setProperty("role", "head")
         self.chart = CurveChart("Harm against choke", "mm", 0.01)
         self.chart.moved.connect(
@@ -64,18 +64,16 @@ class ChokeField(QWidget):
 
     def _build_registration(self) -> None:
         context = self._context
-        self.error = slide(context, "Error", (0, 0.5, 0.01), "mm", "registration_mm", "Enter the registration error")
+        self.error = slide(context, "registration_mm")
         self.error.setToolTip(_WHY_ERROR)
         self.worst = QCheckBox("This is the worst that occurs")
         self.worst.setToolTip(_WHY_ERROR)
         self.worst.toggled.connect(
             lambda on: context.apply(edits.set_white("Change the kind of registration error", worst_case=on))
         )
-        self.squeeze = slide(context, "Squeeze", (0, 0.3, 0.01), "mm", "squeeze_mm", "Enter the squeeze")
+        self.squeeze = slide(context, "squeeze_mm")
         self.squeeze.setToolTip("How far the press squeezes white outwards.")
-        self.screen_choke = slide(
-            context, "In holes", (0, 0.3, 0.01), "mm", "screen_choke_mm", "Change the choke of the screen"
-        )
+        self.screen_choke = slide(context, "screen_choke_mm")
         self.screen_choke.setToolTip(
             "How far white is pulled in from the holes of a screen; they are not choked otherwise."
         )

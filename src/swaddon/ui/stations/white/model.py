@@ -22,8 +22,6 @@ MODES = (
     ("none", "None"), ("highlight", "Highlights"), ("need", "By need"), ("solid", "Solid"), ("limit", "Coverage"),
     ("only", "White only"),
 )  # fmt: skip
-LARGEST_CHOKE_MM = 1.0
-LARGEST_SHIFT = 16.0
 MOST_HITS = 4
 OTHER_PPI = 720.0
 _RECIPE_STEP = 0.02

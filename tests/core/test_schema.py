@@ -1,0 +1,63 @@
+"""A setting is declared once: document, check at the door and slider follow from the declaration."""
+
+from dataclasses import dataclass, field
+from typing import Annotated
+
+import numpy as np
+import pytest
+from annotated_types import Ge, Le
+from pydantic import ValidationError
+from tests.settings_at_random import settings
+
+from swaddon.core.colour.spaces import Rgb
+from swaddon.core.holes.settings import Screen
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.schema import Share, Slider, declared, document, flat
+from swaddon.core.white.settings import WhiteSettings
+from swaddon.io.settings_file import model_of, value_of
+
+
+@dataclass(frozen=True)
+class Varnish:
+    """Invented settings with a new field of every kind."""
+
+    gloss: Annotated[Share, Slider("Gloss", "%", 0.05, "Change the gloss", times=100)] = 0.5
+    tint: Rgb | None = None
+    at: tuple[tuple[float, float], ...] = ()
+    screen: Screen = field(default_factory=Screen, metadata=flat(lpi="lpi"))
+    layers: Annotated[int, Ge(1), Le(3)] = 1
+
+
+def test_a_new_setting_is_one_declaration():
+    told = document(Varnish(0.25, (255, 0, 16), ((1.0, 2.0),), Screen(lpi=40)))
+    assert told == {"gloss": 0.25, "tint": "#ff0010", "at": [[1.0, 2.0]], "lpi": 40, "layers": 1}
+    assert value_of(Varnish, model_of(Varnish).model_validate(told)) == Varnish(
+        0.25, (255, 0, 16), ((1.0, 2.0),), Screen(lpi=40)
+    )
+    slider = declared(Varnish, "gloss")
+    assert (slider.span, slider.slider.title, slider.slider.times) == ((0, 1), "Gloss", 100)
+    assert value_of(Varnish, model_of(Varnish).model_validate({})) == Varnish()
+
+
+@pytest.mark.parametrize(
+    ("wrong", "place"),
+    [({"gloss": 1.5}, "gloss"), ({"layers": 0}, "layers"), ({"tint": "red"}, "tint"), ({"lpi": 1}, "lpi"),
+     ({"at": [[1]]}, "at"), ({"shine": 1}, "shine")],
+)  # fmt: skip
+def test_what_is_out_of_its_declaration_is_refused_by_name(wrong, place):
+    with pytest.raises(ValidationError) as refused:
+        model_of(Varnish).model_validate(wrong)
+    assert refused.value.errors()[0]["loc"][0] == place
+
+
+@pytest.mark.parametrize("seed", range(20))
+def test_settings_come_back_from_their_document_as_they_were(seed):
+    chosen = settings(np.random.default_rng(seed))
+    assert value_of(PlanSettings, model_of(PlanSettings).model_validate(document(chosen))) == chosen
+
+
+def test_numbers_without_a_slider_say_so():
+    with pytest.raises(TypeError, match="declares no slider"):
+        declared(Varnish, "layers")
+    assert declared(WhiteSettings, "choke_mm").span == (0, 1)
+    assert declared(WhiteSettings, "registration_mm").most == 2
