@@ -19,7 +19,10 @@ from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.schema import document as settings_document
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
+from swaddon.io import profiles
 from swaddon.io.jobfile import StoredJob, read_job, write_job
+from swaddon.session.job import Job
+from swaddon.session.storage import open_job, save_job
 
 RGB = st.tuples(*[st.integers(0, 255)] * 3)
 SHARES = st.floats(0, 1)
@@ -83,12 +86,12 @@ def test_the_container_is_an_open_zip(tmp_path: Path):
     write_job(path, stored())
     with zipfile.ZipFile(path) as archive:
         assert archive.namelist() == ["mimetype", "job.json", "artwork/a.png", "tiles/0.png"]
-        assert json.loads(archive.read("job.json"))["schema"] == "swaddon-job/2"
+        assert json.loads(archive.read("job.json"))["schema"] == "swaddon-job/3"
 
 
 def with_json(change) -> bytes:
     buffer = io.BytesIO()
-    document = {"schema": "swaddon-job/2", "name": "x", "profile": "film", "artwork": None}
+    document = {"schema": "swaddon-job/3", "name": "x", "profile": "film", "artwork": None}
     document["settings"] = settings_document(PlanSettings())
     change(document)
     with zipfile.ZipFile(buffer, "w") as archive:
@@ -101,7 +104,7 @@ def with_json(change) -> bytes:
     [
         (b"", "not a Swaddon job"),
         (b"plain text", "not a Swaddon job"),
-        (with_json(lambda d: d.update(schema="swaddon-job/9")), "newer Swaddon"),
+        (with_json(lambda d: d.update(schema="swaddon-job/9", page="x")), "newer Swaddon"),
         (with_json(lambda d: d["settings"].update(width_mm=-4)), "settings.width_mm"),
         (with_json(lambda d: d.update(artwork="../../etc/passwd")), "damaged"),
         (with_json(lambda d: d.update(surprise=1)), "surprise"),
@@ -149,3 +152,54 @@ def test_a_job_of_the_first_version_opens(tmp_path: Path, level, alpha):
         knockouts=(Knockout((255, 255, 255), 8.0),), alpha=alpha, quantity=4, garment=(27, 27, 31),
         white=WhiteSettings(design=True),
     )  # fmt: skip
+
+
+def test_what_a_newer_version_wrote_is_kept_and_told(tmp_path: Path):
+    """Unknown fields at every depth are read over, and stand in the file again when the job is saved."""
+
+    def newer(document) -> None:
+        document.update(schema="swaddon-job/7", sheets=[1, 2])
+        document["settings"]["gloss"] = {"share": 0.4}
+        document["settings"]["white"]["flake"] = 3
+
+    path = tmp_path / "newer.swaddon"
+    path.write_bytes(with_json(newer))
+    job = open_job(path)
+    assert "newer Swaddon" in job.notices[0]
+    for name in ("sheets", "settings.gloss", "settings.white.flake"):
+        assert name in job.notices[0]
+    save_job(path, replace(job, name="Changed"))
+    with zipfile.ZipFile(path) as archive:
+        document = json.loads(archive.read("job.json"))
+    assert (document["schema"], document["name"], document["sheets"]) == ("swaddon-job/7", "Changed", [1, 2])
+    assert document["settings"]["gloss"] == {"share": 0.4}
+    assert document["settings"]["white"]["flake"] == 3
+
+
+def test_a_job_keeps_the_press_profile_that_it_was_planned_with(tmp_path: Path):
+    """A shop's own profile travels with the job; one that the shop has changed since is told."""
+    own = profiles.shipped("film").source.replace('name = "film"', 'name = "attic"').replace("W = 13.0", "W = 21.0")
+    path = tmp_path / "own.swaddon"
+    save_job(path, Job(profile=profiles.parse(own, "attic.toml")))
+    opened = open_job(path)
+    assert opened.profile is not None
+    assert opened.profile.lay_down_per_m2["W"] == 21.0
+    assert not opened.notices
+    changed = profiles.shipped("film").source.replace("W = 13.0", "W = 19.0")
+    save_job(path, Job(profile=profiles.parse(changed, "film.toml")))
+    assert "is another by now" in open_job(path).notices[0]
+    save_job(path, Job(profile=profiles.shipped("film")))
+    assert not open_job(path).notices
+
+
+def test_a_job_of_the_second_version_takes_the_profile_of_its_name(tmp_path: Path):
+    path = tmp_path / "second.swaddon"
+    path.write_bytes(with_json(lambda document: document.update(schema="swaddon-job/2", profile="direct")))
+    assert open_job(path).profile == profiles.shipped("direct")
+
+
+def test_a_press_profile_in_a_job_that_is_wrong_gets_one_sentence(tmp_path: Path):
+    path = tmp_path / "wrong.swaddon"
+    path.write_bytes(with_json(lambda document: document.update(press="plan_ppi = 3")))
+    with pytest.raises(PlanError, match="press profile film has a wrong value"):
+        open_job(path)

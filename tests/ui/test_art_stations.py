@@ -276,7 +276,6 @@ def test_finding_regions_can_be_cancelled_and_taken_up_again(heron, settle, monk
     import threading
 
     from swaddon.core.artwork import regions
-    from swaddon.core.plan import hole_stages
 
     release, begun = threading.Event(), threading.Event()
     real = regions.find_regions
@@ -287,7 +286,7 @@ def test_finding_regions_can_be_cancelled_and_taken_up_again(heron, settle, monk
         check()
         return real(rgba, check)
 
-    monkeypatch.setattr(hole_stages.regions, "find_regions", slow)
+    monkeypatch.setattr(regions, "find_regions", slow)
     heron.go_to_station("holes")
     assert begun.wait(20)
     assert heron.desk.is_finding_regions

@@ -211,7 +211,7 @@ def _plain(value: Any) -> Any:
     if isinstance(value, tuple | list):
         return tuple(_plain(item) for item in value)
     if is_dataclass(value) and not isinstance(value, type):
-        return type(value).__name__, *(_plain(getattr(value, item.name)) for item in fields(value))
+        return type(value).__name__, *(_plain(getattr(value, item.name)) for item in fields(value) if item.compare)
     return "" if callable(value) and not isinstance(value, type) else value
 
 

@@ -4,13 +4,14 @@ Layout: ``mimetype`` (stored first, so that file tools know it), ``job.json``, `
 ``tiles/<n>.png``.
 """
 
+import copy
 import io
 import json
 import time
 import zipfile
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
@@ -18,19 +19,23 @@ from swaddon.core.errors import PlanError
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.schema import document as document_of
 from swaddon.io.archives import UNREADABLE, TooLarge, entry, json_entry
+from swaddon.io.migrations import MIGRATIONS as _MIGRATIONS
+from swaddon.io.migrations import migrated
 from swaddon.io.names import shown
 from swaddon.io.profiles import reason
-from swaddon.io.settings_file import Strict, model_of, second_version, value_of
+from swaddon.io.settings_file import Strict, model_of, value_of
 from swaddon.io.whole import whole_file
 
 SUFFIX = ".swaddon"
 MEDIA_TYPE = "application/x-swaddon-job+zip"
-SCHEMA = "swaddon-job/2"
-OLDER = "swaddon-job/1"
+SCHEMA = "swaddon-job/3"
+_KIND = "swaddon-job/"
 _FIRST_YEAR = 1980
 _LARGEST_JOB = 2_000_000_000
 _LARGEST_JSON = 10_000_000
 _LARGEST_TILE = 20_000_000
+_LARGEST_PRESS = 1_000_000
+_MOST_UNKNOWN = 1000
 
 
 class _TileEntry(Strict):
@@ -39,11 +44,12 @@ class _TileEntry(Strict):
 
 
 class _JobFile(Strict):
-    schema_: Literal["swaddon-job/2"] = Field(alias="schema")
+    schema_: Literal["swaddon-job/3"] = Field(alias="schema")
     name: str
     customer: str = ""
     cloth: str = "shirt"
     profile: str
+    press: Annotated[str, Field(max_length=_LARGEST_PRESS)] = ""
     artwork: str | None
     page: Annotated[int, Field(ge=1, le=100_000)] = 1
     tiles: list[_TileEntry] = Field(default_factory=list)
@@ -51,8 +57,24 @@ class _JobFile(Strict):
 
 
 @dataclass(frozen=True)
+class Unknown:
+    """What a newer Swaddon wrote and this one does not know: its schema, and each field's place and JSON text."""
+
+    schema: str
+    fields: tuple[tuple[tuple[str | int, ...], str], ...]
+
+    @property
+    def names(self) -> str:
+        """The places in words."""
+        return ", ".join(".".join(map(str, place)) for place, _ in self.fields)
+
+
+@dataclass(frozen=True)
 class StoredJob:
-    """A job as a file holds it: values and the artwork's bytes, nothing decoded."""
+    """A job as a file holds it: values and the artwork's bytes, nothing decoded.
+
+    ``press`` is the TOML text of the press profile that it was planned with; empty in older files.
+    """
 
     name: str
     customer: str
@@ -63,6 +85,8 @@ class StoredJob:
     settings: PlanSettings
     page: int = 1
     tiles: tuple[tuple[str, bytes], ...] = ()
+    press: str = ""
+    unknown: Unknown | None = None
 
 
 def write_job(path: Path, job: StoredJob) -> None:
@@ -74,16 +98,19 @@ def write_job(path: Path, job: StoredJob) -> None:
         When the file cannot be written.
     """
     document = {
-        "schema": SCHEMA,
+        "schema": SCHEMA if job.unknown is None else job.unknown.schema,
         "name": job.name,
         "customer": job.customer,
         "cloth": job.cloth,
         "profile": job.profile,
+        "press": job.press,
         "artwork": job.artwork_name,
         "page": job.page,
         "tiles": [{"name": name, "file": f"{index}.png"} for index, (name, _) in enumerate(job.tiles)],
         "settings": document_of(job.settings),
     }
+    for place, text in () if job.unknown is None else job.unknown.fields:
+        _put(document, place, json.loads(text))
     try:
         with whole_file(path) as file, zipfile.ZipFile(file, "w") as archive:
             archive.writestr(_entry("mimetype"), MEDIA_TYPE)
@@ -134,17 +161,17 @@ def read_job(path: Path) -> StoredJob:
 
 def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
     raw = json_entry(archive, "job.json", _LARGEST_JSON)
-    schema = raw.get("schema") if isinstance(raw, dict) else None
-    if schema == OLDER and isinstance(raw.get("settings"), dict):
-        raw = raw | {"schema": SCHEMA, "settings": second_version(raw["settings"])}
-    elif isinstance(schema, str) and schema.startswith("swaddon-job/") and schema != SCHEMA:
-        raise PlanError(f"“{file_name}” was saved by a newer Swaddon ({schema}): update Swaddon to open it.")
+    unknown = None
     try:
+        raw = migrated(raw)
+        if _is_newer(raw):
+            raw, unknown = _known_part(raw)
         document = _JobFile.model_validate(raw)
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"]) or "its start"
-        raise PlanError(f"The job “{file_name}” has a wrong value at {place}: {first['msg']}.") from error
+        newer = f" It was saved by a newer Swaddon ({raw['schema']}): update to open it." if _is_newer(raw) else ""
+        raise PlanError(f"The job “{file_name}” has a wrong value at {place}: {first['msg']}.{newer}") from error
     artwork_name, artwork_data = document.artwork, None
     if artwork_name is not None:
         artwork_name = PurePosixPath(artwork_name).name
@@ -162,4 +189,45 @@ def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
             (tile.name, entry(archive, f"tiles/{PurePosixPath(tile.file).name}", _LARGEST_TILE))
             for tile in document.tiles
         ),
+        press=document.press,
+        unknown=unknown,
     )
+
+
+def _is_newer(raw: Any) -> bool:
+    schema = raw.get("schema") if isinstance(raw, dict) else None
+    return isinstance(schema, str) and schema.startswith(_KIND) and schema != SCHEMA and schema not in _MIGRATIONS
+
+
+def _known_part(raw: dict[str, Any]) -> tuple[dict[str, Any], Unknown]:
+    """A newer document without the fields that are not known here, and these; raises what else is wrong with it."""
+    known, found = copy.deepcopy(raw) | {"schema": SCHEMA}, []
+    for _ in range(_MOST_UNKNOWN):
+        try:
+            _JobFile.model_validate(known)
+        except ValidationError as error:
+            extra = [item["loc"] for item in error.errors() if item["type"] == "extra_forbidden"]
+            if not extra:
+                raise
+            for place in extra:
+                found.append((place, json.dumps(_take(known, place))))
+        else:
+            break
+    return known, Unknown(raw["schema"], tuple(found))
+
+
+def _take(document: Any, place: tuple[str | int, ...]) -> Any:
+    for part in place[:-1]:
+        document = document[part]
+    return document.pop(place[-1])
+
+
+def _put(document: Any, place: tuple[str | int, ...], value: Any) -> None:
+    """Put a field back where it was, as long as what it belonged to is still there."""
+    for part in place[:-1]:
+        try:
+            document = document[part]
+        except (KeyError, IndexError, TypeError):
+            return
+    if isinstance(document, dict):
+        document.setdefault(str(place[-1]), value)

@@ -82,11 +82,3 @@ def _value(hint: Any, value: Any) -> Any:
     if get_origin(hint) is tuple and get_args(hint)[-1] is Ellipsis:
         return tuple(_value(get_args(hint)[0], item) for item in value)
     return value
-
-
-def second_version(settings: dict[str, Any]) -> dict[str, Any]:
-    """Settings of a version 1 job file as version 2 has them: ``half_transparent`` became ``alpha``."""
-    moved = dict(settings)
-    level = moved.pop("half_transparent", None)
-    moved["alpha"] = {"kind": "keep"} if level is None else {"kind": "hard", "level": level}
-    return moved

@@ -8,6 +8,7 @@ from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.white.settings import WhiteSettings
+from swaddon.io.jobfile import Unknown
 from swaddon.io.tables import separation_table
 from swaddon.io.tiles import shipped_tiles
 
@@ -30,7 +31,10 @@ class TileFile:
 
 @dataclass(frozen=True)
 class Job:
-    """One order as the bench holds it. ``cloth`` names the garment shape and knit the proof is drawn on."""
+    """One order as the bench holds it. ``cloth`` names the garment shape and knit the proof is drawn on.
+
+    ``unknown`` is what a newer Swaddon wrote into its file, ``notices`` what is to be told of it when it opens.
+    """
 
     name: str = "Untitled job"
     file: ArtworkFile | None = None
@@ -39,6 +43,8 @@ class Job:
     cloth: str = "shirt"
     customer: str = ""
     tiles: tuple[TileFile, ...] = ()
+    unknown: Unknown | None = None
+    notices: tuple[str, ...] = field(default=(), compare=False)
 
     @property
     def height_mm(self) -> float:

@@ -3,9 +3,11 @@
 from pathlib import Path
 
 from swaddon.core.press.processes import USUAL
+from swaddon.core.press.profile import PressProfile
 from swaddon.io import profiles
 from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.jobfile import StoredJob, read_job, write_job
+from swaddon.io.names import shown
 from swaddon.io.tiles import decode_tile, read_tile
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Stamp
@@ -18,9 +20,37 @@ def open_job(path: Path) -> Job:
     if stored.artwork_name is not None and stored.artwork_data is not None:
         artwork = decode_artwork(stored.artwork_data, stored.artwork_name, stored.page)
         file = ArtworkFile(artwork, stored.artwork_data)
-    profile = profiles.named(stored.profile)
+    profile, notices = _press(stored)
     tiles = tuple(TileFile(decode_tile(data, name), data) for name, data in stored.tiles)
-    return Job(stored.name, file, stored.settings, profile, stored.cloth, stored.customer, tiles)
+    if stored.unknown is not None:
+        notices.append(
+            f"“{shown(path)}” was saved by a newer Swaddon; what is not known here ({stored.unknown.names}) is kept as "
+            "it is and counts for nothing."
+        )
+    return Job(
+        stored.name,
+        file,
+        stored.settings,
+        profile,
+        stored.cloth,
+        stored.customer,
+        tiles,
+        unknown=stored.unknown,
+        notices=tuple(notices),
+    )
+
+
+def _press(stored: StoredJob) -> tuple[PressProfile, list[str]]:
+    """The press profile that a job was planned with, and what is to be told of it."""
+    if not stored.press:
+        return profiles.named(stored.profile), []
+    profile = profiles.parse(stored.press, stored.profile)
+    if stored.profile in profiles.shipped_names() and profiles.shipped(stored.profile) != profile:
+        return profile, [
+            f"The press profile “{profile.title}” is another by now; this job keeps the one that it was planned with. "
+            "Choose the process again to take the new one."
+        ]
+    return profile, []
 
 
 def stamp_of(path: Path) -> Stamp | None:
@@ -46,6 +76,8 @@ def save_job(path: Path, job: Job) -> None:
             settings=job.settings,
             page=1 if job.file is None else job.file.artwork.page,
             tiles=tuple((tile.art.name, tile.data) for tile in job.tiles),
+            press="" if job.profile is None else job.profile.source,
+            unknown=job.unknown,
         ),
     )
 

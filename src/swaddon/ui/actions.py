@@ -44,6 +44,7 @@ MENUS = ("&Job", "&Edit", "&Stations", "&Look", "&Compare", "&Help")
 COMMANDS = (
     Command("new", "&Job", "&New job", "Ctrl+N"),
     Command("open", "&Job", "&Open job …", "Ctrl+O"),
+    Command("press", "&Job", "Open press pro&file …"),
     Command("place", "&Job", "&Place artwork …", "Ctrl+I"),
     Command("paste", "&Job", "P&aste artwork", "Ctrl+V"),
     Command("-", "&Job", ""),

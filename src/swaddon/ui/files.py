@@ -204,6 +204,20 @@ class JobFiles:
         if name:
             self.open_job(Path(name))
 
+    def choose_profile(self) -> None:
+        """A press profile of one's own, from a file."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Open press profile", "", "Press profile (*.toml)")
+        if name:
+            self.open_profile(Path(name))
+
+    def open_profile(self, path: Path) -> None:
+        try:
+            press = profiles.load(str(path))
+        except PlanError as error:
+            self._window.tell(str(error))
+        else:
+            self._session.apply(edits.set_profile(press))
+
     def open_job(self, path: Path) -> None:
         index = self.tray.index_of(path)
         if index is not None:
@@ -233,6 +247,8 @@ class JobFiles:
                 self._window.tell("The job that you worked on meanwhile stays open beside this one.")
             if path is not None:
                 self._window.remember(path)
+            if job.notices:
+                self._window.tell(" ".join(job.notices))
 
         self._later(load, opened)
 

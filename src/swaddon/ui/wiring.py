@@ -23,6 +23,7 @@ def handlers(bench: "Bench") -> dict[str, Callable[[], object]]:
     made: dict[str, Callable[[], object]] = {
         "new": bench.files.new,
         "open": bench.files.choose_job,
+        "press": bench.files.choose_profile,
         "place": bench.files.choose_artwork,
         "paste": bench.files.paste,
         "save": bench.files.save,

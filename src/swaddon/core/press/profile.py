@@ -189,7 +189,7 @@ class Carriage:
 
 @dataclass(frozen=True)
 class PressProfile:
-    """Device and supplies of one way of printing."""
+    """Device and supplies of one way of printing; ``source`` is the text that it was read from."""
 
     name: str
     title: str
@@ -214,6 +214,7 @@ class PressProfile:
     holds: Holds = field(default_factory=Holds)
     registration: Registration = field(default_factory=Registration)
     label: str = ""
+    source: str = field(default="", compare=False, repr=False)
     notes: str = ""
     cautions: tuple[str, ...] = field(default=())
 

@@ -1,6 +1,7 @@
 """Press profiles: TOML files of a device and its supplies, checked at the door."""
 
 import tomllib
+from dataclasses import replace
 from decimal import Decimal
 from functools import lru_cache
 from importlib import resources
@@ -217,7 +218,7 @@ def parse(text: str, name: str) -> PressProfile:
     """A profile from TOML text; ``name`` is used in error sentences."""
     try:
         document = _ProfileFile.model_validate(tomllib.loads(text))
-        return _profile(document)
+        return replace(_profile(document), source=text)
     except tomllib.TOMLDecodeError as error:
         raise PlanError(f"The press profile {name} is not valid TOML: {error}.") from error
     except ValidationError as error:

@@ -32,6 +32,7 @@ class OrderState:
     garment_text: str
     cloth: str
     press: str
+    press_told: str
     width: str
     width_effect: str
     quantity: str
@@ -56,6 +57,9 @@ def order_state(job: Job, inches: bool) -> OrderState:
         width=length_text(settings.width_mm, inches, digits_mm=1),
         width_effect=width_effect,
         quantity=str(settings.quantity),
+        press_told=""
+        if profile is None or profile.name in profiles.shipped_names()
+        else f"{profile.title}, of your own",
         notes=() if profile is None else profile.cautions,
     )
 

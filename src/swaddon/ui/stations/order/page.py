@@ -48,6 +48,7 @@ class OrderPage(QWidget):
         self.cloth = Choice("Garment shape", [(piece.key, piece.title) for piece in GARMENTS.values()])
         self.cloth.chosen.connect(lambda key: context.apply(edits.set_cloth(key)))
         self.process = Choice("Press", profiles.choices())
+        self.process_field = Field("Process", self.process, _WHY_PROCESS)
         self.process.chosen.connect(lambda key: context.apply(model.press_edit(key)))
         self.width_mm = TextField("Print width")
         self.width_mm.feed(lambda text: context.apply(model.width_edit(text, context.uses_inches())))
@@ -63,7 +64,7 @@ class OrderPage(QWidget):
         for field in (
             titled,
             Field("Garment", column(colours, row(self.garment, spacing=4), self.cloth)),
-            Field("Process", self.process, _WHY_PROCESS),
+            self.process_field,
             self.width_field,
             self.cautions,
         ):
@@ -78,6 +79,7 @@ class OrderPage(QWidget):
             swatch.show_value(rgb, rgb == state.garment)
         self.cloth.show_value(state.cloth)
         self.process.show_value(state.press)
+        self.process_field.show_effect(state.press_told)
         self.width_mm.show_value(state.width)
         self.width_field.show_effect(state.width_effect)
         self.units.show_value("in" if self._context.uses_inches() else "mm")
