@@ -2,13 +2,15 @@
 
 from pathlib import Path
 
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import PressProfile
 from swaddon.io import profiles
 from swaddon.io.images import decode_artwork, read_artwork
-from swaddon.io.jobfile import StoredJob, read_job, write_job
+from swaddon.io.jobfile import SUFFIX, StoredJob, read_job, write_job
 from swaddon.io.names import shown
 from swaddon.io.tiles import decode_tile, read_tile
+from swaddon.session import edits
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Stamp
 
@@ -96,3 +98,19 @@ def other_page(file: ArtworkFile, page: int) -> ArtworkFile:
 def load_tile(path: Path) -> TileFile:
     """A pattern tile from a file; raises ``PlanError`` with one sentence."""
     return TileFile(*read_tile(path))
+
+
+def opened_like(path: Path, like: Job) -> tuple[Job, Path | None]:
+    """A job from its file, or new artwork ordered like another job; raises ``PlanError``."""
+    if path.suffix.lower() == SUFFIX:
+        return open_job(path), path
+    profile = like.profile or profiles.shipped(USUAL)
+    blank = Job(
+        settings=PlanSettings(
+            garment=like.settings.garment, quantity=like.settings.quantity, white=like.settings.white
+        ),
+        profile=profile,
+        cloth=like.cloth,
+        customer=like.customer,
+    )
+    return edits.place_artwork(load_artwork(path), profile).change(blank), None

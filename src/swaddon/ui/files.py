@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.engine import Superseded
 from swaddon.core.errors import PlanError
-from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.processes import USUAL
 from swaddon.io import profiles
 from swaddon.io.images import SUFFIXES, decode_artwork
@@ -97,7 +96,7 @@ class JobFiles:
             refused = []
             for path in paths:
                 try:
-                    opened.append(_opened_like(path, like))
+                    opened.append(storage.opened_like(path, like))
                 except PlanError as error:
                     refused.append(str(error))
             return opened, refused
@@ -386,22 +385,6 @@ class JobFiles:
             done(result)
 
         self._desk.in_background(work, finish)
-
-
-def _opened_like(path: Path, like: Job) -> tuple[Job, Path | None]:
-    """A job from its file, or new artwork ordered like another job; raises ``PlanError``."""
-    if path.suffix.lower() == SUFFIX:
-        return storage.open_job(path), path
-    profile = like.profile or profiles.shipped(USUAL)
-    blank = Job(
-        settings=PlanSettings(
-            garment=like.settings.garment, quantity=like.settings.quantity, white=like.settings.white
-        ),
-        profile=profile,
-        cloth=like.cloth,
-        customer=like.customer,
-    )
-    return edits.place_artwork(storage.load_artwork(path), profile).change(blank), None
 
 
 def _png_of(image: QImage) -> bytes:

@@ -1,0 +1,172 @@
+"""The same work without a window."""
+
+import json
+import logging
+import os
+import signal
+import sys
+import threading
+import warnings
+from dataclasses import fields
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, NoReturn
+
+import typer
+
+from swaddon import __version__
+from swaddon.cli.options import PlanOptions, takes
+from swaddon.cli.progress import Told
+
+if TYPE_CHECKING:
+    from swaddon.core.order.request import PlanRequest
+
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+    help="Plans the white under a garment print, and what the print costs.",
+)
+
+USAGE_EXIT = 2
+
+
+@app.command()
+@takes(PlanOptions)
+def plan(options: PlanOptions) -> None:
+    """Plan one artwork: white, inks, cost in the profile's currency, print time in seconds."""
+    from swaddon.session import ordering
+
+    names = (item.name for item in fields(ordering.Order))
+    order = ordering.Order(**{name: getattr(options, name) for name in names})
+    options.check()
+    _run(ordering.request(order, _load_kernels), options, options.choke == ordering.LEAST_HARM)
+
+
+def _load_kernels() -> None:
+    from swaddon.core import fast
+    from swaddon.io.tables import cache_folder
+
+    fast.enable(cache_folder())
+
+
+def _run(request: "PlanRequest", options: PlanOptions, recommends_choke: bool) -> None:
+    out, report = options.out, options.report
+    from swaddon.core.engine import Cache, Run
+    from swaddon.core.plan.report import plan_report
+    from swaddon.core.plan.stages import make_plan, with_recommended_choke
+    from swaddon.io.export import export_plan, exported_before, words_for
+    from swaddon.session.readout import plan_table
+
+    with Told() as progress:
+        if recommends_choke:
+            request = with_recommended_choke(request, Run(Cache(), progress=progress.report))
+        made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report), lean=report is None)
+        if out is not None:
+            held = exported_before(out)
+            if held is not None and held != words_for(made) and not options.overwrite:
+                raise ValueError(f"“{out}” holds an export of {held}: give another folder, or --overwrite")
+            export_plan(made, out, mirror=options.mirror_files, progress=progress.report)
+        if report is not None:
+            from swaddon.session.report_page import write_report_page
+
+            write_report_page(made, report, Run(Cache(), progress=progress.report))
+    if options.as_json:
+        _put(json.dumps(plan_report(made), indent=2, ensure_ascii=False))
+    else:
+        lines = [plan_table(made)]
+        if out is not None:
+            lines.append(f"Written to {out}")
+        if report is not None:
+            lines.append(f"Report written to {report}")
+        _put("\n".join(lines))
+
+
+def _put(text: str) -> None:
+    """Print; a full device or a closed pipe is told in a sentence."""
+    try:
+        sys.stdout.write(text.encode("utf-8", "replace").decode("utf-8") + "\n")
+        sys.stdout.flush()
+    except OSError as error:
+        sys.stdout = open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115, PTH123 - so that nothing is flushed again
+        raise ValueError(f"The result could not be printed ({(error.strerror or 'refused').lower()})") from error
+
+
+@app.command()
+def profiles() -> None:
+    """List the press profiles."""
+    from swaddon.io.profiles import shipped, shipped_names
+
+    for name in shipped_names():
+        press = shipped(name)
+        slots = " ".join(slot.ink for slot in press.slots)
+        print(f"{name:<10} {press.title} — {press.plan_ppi:g} ppi, slots {slots}, {press.currency}")
+
+
+@app.command(name="set-up")
+def set_up() -> None:
+    """Compile the kernels and solve the separation tables, so that the first plan is quick."""
+    from swaddon.core import fast
+    from swaddon.io.profiles import shipped, shipped_names
+    from swaddon.io.tables import cache_folder, separation_table
+
+    for name in shipped_names():
+        print(f"Solving the separation of {name}", flush=True)
+        separation_table(shipped(name).separation)
+    if not fast.is_compiled(cache_folder()):
+        print("Compiling the kernels (about 20 seconds, once)", flush=True)
+        fast.compile_all(cache_folder())
+    print("Ready")
+
+
+@app.command()
+def bench(
+    job: Annotated[Path | None, typer.Argument(help="Job file or artwork to open.")] = None,
+) -> None:
+    """Open the bench."""
+    from swaddon.app import run
+
+    # Qt's loop would hold a handler of Python's back; what is left half written is swept at the next start
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    raise SystemExit(run(job))
+
+
+@app.command()
+def version() -> None:
+    """Print the version."""
+    print(__version__)
+
+
+def _refuse(sentence: str) -> NoReturn:
+    sys.stderr.write(" ".join(sentence.split()).rstrip(".") + ".\n")
+    sys.exit(USAGE_EXIT)
+
+
+def _end_cleanly_when_told() -> None:
+    """Let a plan that is told to end take away what it has half written."""
+    if threading.current_thread() is threading.main_thread():
+        signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))
+
+
+def main(arguments: list[str] | None = None) -> None:
+    """Entry point: every refusal is one sentence on standard error and exit code 2."""
+    from swaddon.core.errors import PlanError
+    from swaddon.io.whole import sweep
+
+    logging.disable(logging.CRITICAL)
+    warnings.simplefilter("ignore")
+    _end_cleanly_when_told()
+    sweep()
+    try:
+        code = typer.main.get_command(app).main(arguments, prog_name="swaddon", standalone_mode=False)
+    except (typer.Abort, KeyboardInterrupt):
+        sys.exit(130)
+    except (PlanError, ValueError) as error:
+        _refuse(str(error))
+    except MemoryError:
+        _refuse("This print needs more memory than there is: choose a smaller print width")
+    except Exception as error:
+        if not hasattr(error, "format_message"):
+            raise
+        _refuse(error.format_message())
+    sys.exit(code if isinstance(code, int) else 0)
