@@ -65,24 +65,37 @@ def flat(**names: str) -> dict[str, dict[str, str]]:
     return {FLAT: names}
 
 
+def allowed(settings: type, name: str) -> tuple[float, float]:
+    """The range that is allowed of one number of a settings class.
+
+    >>> from swaddon.core.white.settings import WhiteSettings
+    >>> allowed(WhiteSettings, "squeeze_mm")
+    (0.0, 2.0)
+    """
+    least, most = float("-inf"), float("inf")
+    for mark in _marks_of(settings, name):
+        if isinstance(mark, Ge | Gt):
+            least = float(mark.ge if isinstance(mark, Ge) else mark.gt)  # type: ignore[arg-type]
+        elif isinstance(mark, Le):
+            most = float(mark.le)  # type: ignore[arg-type]
+    return least, most
+
+
 def declared(settings: type, name: str) -> Declared:
-    """What is declared of one number of a settings class.
+    """What is declared of one number of a settings class that the bench shows.
 
     >>> from swaddon.core.white.settings import WhiteSettings
     >>> declared(WhiteSettings, "choke_mm").most
     2.0
     """
-    least, most, slider = float("-inf"), float("inf"), None
-    for mark in _marks(get_type_hints(settings, include_extras=True)[name]):
-        if isinstance(mark, Ge | Gt):
-            least = float(mark.ge if isinstance(mark, Ge) else mark.gt)  # type: ignore[arg-type]
-        elif isinstance(mark, Le):
-            most = float(mark.le)  # type: ignore[arg-type]
-        elif isinstance(mark, Slider):
-            slider = mark
-    if slider is None:
+    sliders = [mark for mark in _marks_of(settings, name) if isinstance(mark, Slider)]
+    if not sliders:
         raise TypeError(f"{settings.__name__}.{name} declares no slider")
-    return Declared(least, most, slider)
+    return Declared(*allowed(settings, name), sliders[-1])
+
+
+def _marks_of(settings: type, name: str) -> list[Any]:
+    return _marks(get_type_hints(settings, include_extras=True)[name])
 
 
 def _marks(hint: Any) -> list[Any]:

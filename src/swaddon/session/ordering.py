@@ -15,6 +15,7 @@ from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.processes import PROCESSES, USUAL
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.schema import allowed
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.io.images import KINDS, read_artwork
@@ -164,9 +165,11 @@ def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
     if order.registration is not None:
         changes |= parse.registration(order.registration)
     if order.squeeze is not None:
-        changes["squeeze_mm"] = parse.small_length_mm(order.squeeze, "--squeeze", 0, 2)
+        changes["squeeze_mm"] = parse.small_length_mm(order.squeeze, "--squeeze", *allowed(WhiteSettings, "squeeze_mm"))
     if order.screen_choke is not None:
-        changes["screen_choke_mm"] = parse.small_length_mm(order.screen_choke, "--screen-choke", 0, 1)
+        changes["screen_choke_mm"] = parse.small_length_mm(
+            order.screen_choke, "--screen-choke", *allowed(WhiteSettings, "screen_choke_mm")
+        )
     if order.hits is not None:
         changes["hits"] = parse.hits(order.hits)
     if order.white_at is not None:
@@ -178,7 +181,9 @@ def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
     if order.whole_sheet is not None:
         changes["whole_sheet"] = order.whole_sheet
     if order.choke is not None and order.choke not in CHOKES:
-        changes["choke_mm"] = parse.small_length_mm(order.choke, "--choke", 0, 2, such_as=_SUCH_CHOKE)
+        changes["choke_mm"] = parse.small_length_mm(
+            order.choke, "--choke", *allowed(WhiteSettings, "choke_mm"), such_as=_SUCH_CHOKE
+        )
     if order.design_white is not None:
         changes["design"] = order.design_white
     return replace(white, **changes)

@@ -6,8 +6,9 @@ from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb, rgb_from_hex
 from swaddon.core.holes.settings import Screen
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.schema import allowed
 from swaddon.core.units import MM_PER_INCH, mm_from_px
-from swaddon.core.white.settings import DesignRule, FixedWhite
+from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 
 _LENGTH = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*(mm|cm|in|\"|″)?\s*$", re.IGNORECASE)
 _PIXELS = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*px\s*(?:(?:@|at)\s*(\d+(?:[.,]\d+)?)\s*(?:ppi)?)?\s*$", re.IGNORECASE)
@@ -141,11 +142,14 @@ def screen(text: str, what: str) -> Screen | None:
     kind, *parts = text.split(":")
     if kind == "tile" and len(parts) in (3, 4):
         width_mm = length_mm(parts[1], f"{what} tile width", 0.5, 500)
-        angle = _number(parts[2], form, -360, 360)
+        angle = _number(parts[2], form, *allowed(Screen, "angle"))
         share = _number(parts[3], form, 0, 1) if len(parts) == 4 else None
         return Screen("tile", angle=angle, share=share, tile=parts[0], tile_mm=width_mm)
     if kind in ("round", "inverted", "line") and len(parts) in (3, 4):
-        lpi, angle = _number(parts[0], form, 5, 300), _number(parts[1], form, -360, 360)
+        lpi, angle = (
+            _number(parts[0], form, *allowed(Screen, "lpi")),
+            _number(parts[1], form, *allowed(Screen, "angle")),
+        )
         share = _number(parts[2], form, 0, 1)
         tone = _number(parts[3], form, 0, 1) if len(parts) == 4 else 1.0
         return Screen(kind, lpi, angle, share, tone)  # type: ignore[arg-type]
@@ -171,9 +175,9 @@ def white(text: str) -> dict[str, object]:
     )
     kind, _, value = text.partition(":")
     if kind == "limit":
-        return {"mode": "limit", "limit": _number(value, form, 0, 400)}
+        return {"mode": "limit", "limit": _number(value, form, *allowed(WhiteSettings, "limit"))}
     if kind == "need":
-        return {"mode": "need", "allowed_shift": _number(value or "3", form, 0, 50)}
+        return {"mode": "need", "allowed_shift": _number(value or "3", form, *allowed(WhiteSettings, "allowed_shift"))}
     raise ValueError(form)
 
 
@@ -212,7 +216,9 @@ def registration(text: str) -> dict[str, object]:
     length, _, kind = text.partition(":")
     if kind not in ("", "worst"):
         raise ValueError(f"--registration “{text}” is not a length such as {_SUCH_ERROR}")
-    error_mm = small_length_mm(length, "--registration", 0, 2, such_as=_SUCH_ERROR)
+    error_mm = small_length_mm(
+        length, "--registration", *allowed(WhiteSettings, "registration_mm"), such_as=_SUCH_ERROR
+    )
     return {"registration_mm": error_mm, "worst_case": kind == "worst"}
 
 
@@ -222,16 +228,20 @@ def alpha(text: str) -> AlphaTreatment:
     kind, *parts = text.split(":")
     haze = 0.0
     if len(parts) >= 2 and parts[-2] == "haze":
-        haze = _number(parts[-1], form, 0, 1)
+        haze = _number(parts[-1], form, *allowed(AlphaTreatment, "haze_below"))
         parts = parts[:-2]
     if kind == "keep" and not parts:
         return AlphaTreatment("keep", haze_below=haze)
     if kind == "hard" and len(parts) == 1:
-        level = _number(parts[0], form, 0, 1)
+        level = _number(parts[0], form, *allowed(AlphaTreatment, "level"))
         if level > 0:
             return AlphaTreatment("hard", level, haze_below=haze)
     if kind == "screen" and len(parts) == 2:
-        screened = Screen("round", _number(parts[0], form, 5, 300), _number(parts[1], form, -360, 360))
+        screened = Screen(
+            "round",
+            _number(parts[0], form, *allowed(Screen, "lpi")),
+            _number(parts[1], form, *allowed(Screen, "angle")),
+        )
         return AlphaTreatment("screen", screen=screened, haze_below=haze)
     raise ValueError(f"{form}; LEVEL above 0 and up to 1")
 

@@ -7,6 +7,7 @@ from PySide6.QtCore import QEvent, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QSlider, QWidget
 
+from swaddon.core.schema import Declared
 from swaddon.ui.widgets import GRID, label
 
 
@@ -157,6 +158,12 @@ class SlideRow(QWidget):
 
     moved = Signal(float)
     settled = Signal()
+
+    @classmethod
+    def of(cls, field: Declared) -> "SlideRow":
+        """A slider of a setting as it is declared."""
+        shown = field.slider
+        return cls(shown.title, *field.span, shown.step, shown.unit, shown.times)
 
     def __init__(self, name: str, least: float, most: float, step: float, unit: str = "", scale: float = 1.0) -> None:
         super().__init__()

@@ -7,7 +7,7 @@ from annotated_types import Ge, Gt, Le, MaxLen
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.schema import Degrees, Lpi, Share
+from swaddon.core.schema import Degrees, Lpi, Share, Slider
 
 Pattern = Literal["round", "inverted", "line", "tile"]
 
@@ -34,12 +34,12 @@ class Screen:
     """
 
     pattern: Pattern = "round"
-    lpi: Lpi = 35.0
-    angle: Degrees = 52.5
-    share: Share | None = 0.85
-    tone: Share = 1.0
+    lpi: Annotated[Lpi, Slider("Ruling", "lpi", 0.5, "Change holes", 10, 85)] = 35.0
+    angle: Annotated[Degrees, Slider("Angle", "°", 0.5, "Change holes", 0, 90)] = 52.5
+    share: Annotated[Share, Slider("Ink left", "%", 0.01, "Change holes", least=0.05, times=100)] | None = 0.85
+    tone: Annotated[Share, Slider("Tone before", "%", 0.01, "Change holes", least=0.3, times=100)] = 1.0
     tile: Annotated[str, MaxLen(200)] = ""
-    tile_mm: Annotated[float, Gt(0.2), Le(500)] = 8.0
+    tile_mm: Annotated[float, Gt(0.2), Le(500), Slider("Tile width", "mm", 0.5, "Change holes", 1, 60)] = 8.0
 
 
 @dataclass(frozen=True)
@@ -71,10 +71,12 @@ class HoleSettings:
 
     default: Screen | None = None
     rules: tuple[RegionRule, ...] = ()
-    fine_mm: Annotated[float, Ge(0), Le(50)] = 2.0
+    fine_mm: Annotated[float, Ge(0), Le(50), Slider("Solid under", "mm", 0.1, "Change fine parts", most=10)] = 2.0
     give_back: bool = False
     give_back_limit: Annotated[float, Ge(1), Le(3)] = 1.5
-    deeper_black: Share = 0.0
+    deeper_black: Annotated[
+        Share, Slider("Deeper black", "%", 0.01, "Change the black given back", most=0.5, times=100)
+    ] = 0.0
 
     @property
     def cuts(self) -> bool:

@@ -1,12 +1,12 @@
 """What the operator chooses to take out of the artwork, and what becomes of half-transparent pixels."""
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Annotated, Literal
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import Screen
-from swaddon.core.schema import DeltaE, Share, flat
+from swaddon.core.schema import DeltaE, Share, Slider, flat
 
 Reach = Literal["outside", "everywhere", "clicked"]
 
@@ -26,7 +26,7 @@ class Knockout:
     """
 
     colour: Rgb | None
-    tolerance: DeltaE = 8.0
+    tolerance: Annotated[DeltaE, Slider("Tolerance", "ΔE", 0.5, "Change tolerance", most=40)] = 8.0
     reach: Reach = "outside"
     edge: Edge = "soft"
     points: tuple[Point, ...] = ()
@@ -62,6 +62,6 @@ class AlphaTreatment:
     """
 
     kind: AlphaKind = "keep"
-    level: Share = 0.5
+    level: Annotated[Share, Slider("Cut level", "%", 0.05, "Treat fades", 0.05, 0.95, times=100)] = 0.5
     screen: Screen = field(default_factory=Screen, metadata=flat(lpi="lpi", angle="angle"))
-    haze_below: Share = 0.0
+    haze_below: Annotated[Share, Slider("Drop haze", "%", 0.01, "Treat fades", most=0.5, times=100)] = 0.0

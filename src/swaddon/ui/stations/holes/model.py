@@ -14,7 +14,6 @@ from swaddon.session.selection import Selection, changed, finest_mm, mm_per_px
 from swaddon.session.session import Edit
 
 KINDS = (("solid", "Solid"), ("round", "Dots"), ("inverted", "Holes"), ("line", "Lines"), ("tile", "Tile"))
-LARGEST_FINE_MM = 10.0
 GAVE_UP = "Finding regions was cancelled; come back to this station to look again."
 _MEASURED = 12
 """Regions of a selection whose finest width is measured, so that a click answers at once."""

@@ -5,8 +5,9 @@ from dataclasses import replace
 from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from swaddon.core.artwork.placement import Point
-from swaddon.core.holes.settings import Screen
+from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.plan.stages import Plan
+from swaddon.core.schema import declared
 from swaddon.session import parse
 from swaddon.session.job import Job
 from swaddon.session.selection import Outline, Selection, changed, larger_than, mm_per_px, outlines
@@ -75,11 +76,11 @@ class HolesPage(QWidget):
     def _build_treatment(self) -> None:
         self.kind = Choice("Treatment", model.KINDS)
         self.kind.chosen.connect(self._choose_kind)
-        self.lpi = self._slide("Ruling", (10, 85, 0.5), "lpi", "lpi")
-        self.angle = self._slide("Angle", (0, 90, 0.5), "°", "angle")
-        self.share = self._slide("Ink left", (0.05, 1.0, 0.01), "%", "share", 100)
-        self.tone = self._slide("Tone before", (0.3, 1.0, 0.01), "%", "tone", 100)
-        self.tile_mm = self._slide("Tile width", (1, 60, 0.5), "mm", "tile_mm")
+        self.lpi = self._slide("lpi")
+        self.angle = self._slide("angle")
+        self.share = self._slide("share")
+        self.tone = self._slide("tone")
+        self.tile_mm = self._slide("tile_mm")
         self.tile = Choices()
         self.tile.setAccessibleName("Pattern tile")
         self.tile.activated.connect(self._choose_tile)
@@ -95,13 +96,13 @@ class HolesPage(QWidget):
         self._list.addWidget(self.treatment)
 
     def _build_rest(self) -> None:
-        self.fine = SlideRow("Solid under", 0, model.LARGEST_FINE_MM, 0.1, "mm")
+        self.fine = SlideRow.of(declared(HoleSettings, "fine_mm"))
         self.fine.setToolTip(_WHY_FINE)
         self.fine.moved.connect(
             lambda value: self._context.apply(model.settings_edit("Change fine parts", "fine", fine_mm=value))
         )
         self.fine.settled.connect(self._context.end_drag)
-        self.deeper = SlideRow("Deeper black", 0, 0.5, 0.01, "%", 100)
+        self.deeper = SlideRow.of(declared(HoleSettings, "deeper_black"))
         self.deeper.moved.connect(
             lambda value: self._context.apply(model.settings_edit("Deepen blacks", "deeper", deeper_black=value))
         )
@@ -115,10 +116,8 @@ class HolesPage(QWidget):
         )
         self._list.addWidget(self.back_field)
 
-    def _slide(
-        self, name: str, span: tuple[float, float, float], unit: str, value: str, scale: float = 1.0
-    ) -> SlideRow:
-        made = SlideRow(name, *span, unit, scale)
+    def _slide(self, value: str) -> SlideRow:
+        made = SlideRow.of(declared(Screen, value))
         made.moved.connect(lambda number: self._change(f"holes-{value}", **{value: round(number, 4)}))
         made.settled.connect(self._context.end_drag)
         return made

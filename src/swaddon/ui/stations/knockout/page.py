@@ -7,8 +7,10 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
+from swaddon.core.holes.settings import Screen
 from swaddon.core.knockout.settings import AlphaTreatment, Knockout
 from swaddon.core.plan.stages import Plan
+from swaddon.core.schema import declared
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.ui.fields import SlideRow
@@ -67,7 +69,7 @@ class KnockoutCard(QWidget):
         remove = button("", "plain", "trash-2", "Remove this knockout")
         remove.clicked.connect(lambda: context.apply(edits.remove_knockout(index)))
         self.effect = label("", "effect", wrap=True)
-        self.tolerance = SlideRow("Tolerance", 0, 40, 0.5, "ΔE")
+        self.tolerance = SlideRow.of(declared(Knockout, "tolerance"))
         self.tolerance.moved.connect(
             lambda value: context.apply(edits.change_knockout(index, f"tolerance-{index}", tolerance=value))
         )
@@ -121,10 +123,10 @@ class AlphaField(QWidget):
             "Half-transparent pixels", (("own", "By process"), ("keep", "Keep"), ("hard", "Cut"), ("screen", "Screen"))
         )
         self.kind.chosen.connect(self._choose)
-        self.level = SlideRow("Cut level", 0.05, 0.95, 0.05, "%", 100)
+        self.level = SlideRow.of(declared(AlphaTreatment, "level"))
         self.lpi = SlideRow("Screen", 15, 85, 1, "lpi")
-        self.angle = SlideRow("Angle", 0, 90, 0.5, "°")
-        self.haze = SlideRow("Drop haze", 0, 0.5, 0.01, "%", 100)
+        self.angle = SlideRow.of(declared(Screen, "angle"))
+        self.haze = SlideRow.of(declared(AlphaTreatment, "haze_below"))
         self._bind(self.level, lambda value: {"level": value}, "alpha-level")
         self._bind(self.lpi, lambda value: {"screen": replace(self._now().screen, lpi=value)}, "alpha-lpi")
         self._bind(self.angle, lambda value: {"screen": replace(self._now().screen, angle=value)}, "alpha-angle")

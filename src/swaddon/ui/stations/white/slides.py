@@ -11,7 +11,7 @@ def slide(context: StationContext, name: str) -> SlideRow:
     """A slider of one setting whose drag is one step of undo."""
     field = declared(WhiteSettings, name)
     shown = field.slider
-    made = SlideRow(shown.title, *field.span, shown.step, shown.unit, shown.times)
+    made = SlideRow.of(field)
     made.moved.connect(lambda value: context.apply(edits.set_white(shown.change, name, **{name: round(value, 3)})))
     made.settled.connect(context.end_drag)
     return made
