@@ -128,8 +128,7 @@ def _rings(rgba: Rgba, labels: Labels, pending: NDArray[np.int64], most: int) ->
 def _adopted(rgba: Rgba, labels: Labels, pending: NDArray[np.int64], by_colour: bool) -> Labels:
     """The label each pending pixel takes from its neighbours, 0 when none has one."""
     out = np.zeros(pending.size, np.int32)
-    kernels = fast.compiled()
-    way = adopt_plain if kernels is None else kernels.adopt
+    way = fast.chosen("adopt", adopt_plain)
     fast.by_rows(pending.size, lambda part: way(rgba, labels, pending[part], by_colour, out[part]))
     return out
 

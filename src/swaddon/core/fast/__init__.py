@@ -20,6 +20,9 @@ from importlib import import_module
 from importlib.metadata import version
 from pathlib import Path
 from types import ModuleType
+from typing import TypeVar
+
+Way = TypeVar("Way", bound=Callable[..., object])
 
 _log = logging.getLogger(__name__)
 _THREADS = max(1, min(8, os.cpu_count() or 1))
@@ -31,6 +34,12 @@ _state: dict[str, ModuleType] = {}
 def compiled() -> ModuleType | None:
     """The compiled kernels, or ``None`` while they are not ready."""
     return _state.get("kernels")
+
+
+def chosen(name: str, plain: Way) -> Way:
+    """The kernel of this name when it is ready, else its plain twin, which takes the same and gives the same."""
+    kernels = compiled()
+    return plain if kernels is None else getattr(kernels, name)
 
 
 def is_compiled(cache_dir: Path) -> bool:

@@ -206,8 +206,7 @@ def punch(cmyk: NDArray[np.uint8], mask: Mask, plane: Plane, given: tuple[GiveBa
     for index, item in enumerate(given[:MOST_CLASSES], start=1):
         boost[index], deeper[index] = item.boost, item.deeper
     out = np.empty_like(cmyk)
-    kernels = fast.compiled()
-    way = punch_plain if kernels is None else kernels.punch
+    way = fast.chosen("punch", punch_plain)
     fast.by_rows(mask.shape[0], lambda rows: way(cmyk[rows], mask[rows], plane[rows], boost, deeper, out[rows]))
     return out
 
@@ -259,8 +258,7 @@ def mean_print(
         ``float32 (256,)``: ink left, and ink given back, by class.
     """
     out = Mean(np.empty_like(cmyk), np.empty_like(white), np.empty_like(share))
-    kernels = fast.compiled()
-    way = thin_out_plain if kernels is None else kernels.thin_out
+    way = fast.chosen("thin_out", thin_out_plain)
     tones = laid if tone is None else tone
     fast.by_rows(
         laid.shape[0],

@@ -224,8 +224,7 @@ def cut(zones: Plane, tone: Plane, screens: Cut, x0: int = 0, y0: int = 0) -> Pl
     thresholds = np.ascontiguousarray(np.stack([item.threshold for item in every]))
     steps = np.array([item.steps for item in every], np.uint32)
     tones = np.array([tone16(item.share) for item in every], np.uint16)
-    kernels = fast.compiled()
-    way = cut_plain if kernels is None else kernels.cut
+    way = fast.chosen("cut", cut_plain)
     has_fade = screens.fade is not None
     fast.by_rows(
         zones.shape[0],

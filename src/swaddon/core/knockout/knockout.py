@@ -90,8 +90,7 @@ def near(rgba: Rgba, found: Distances, tolerance: float) -> Mask:
     verdict = np.zeros(1 << 24, np.uint8)
     verdict[found.codes[found.delta_e <= tolerance]] = 1
     out = np.empty(rgba.shape[:2], np.uint8)
-    kernels = fast.compiled()
-    way = near_plain if kernels is None else kernels.near
+    way = fast.chosen("near", near_plain)
     fast.by_rows(rgba.shape[0], lambda rows: way(rgba[rows], verdict, out[rows]))
     return out
 

@@ -138,8 +138,7 @@ def printed_share(cmyk: NDArray[np.uint8], white: Plane) -> Plane:
     """255 where a pixel has any ink, else 0: reduced with the inks, it tells holes from thin ink."""
     words = np.ascontiguousarray(cmyk).view(np.uint32)[..., 0]
     out = np.empty(white.shape, np.uint8)
-    kernels = fast.compiled()
-    way = printed_share_plain if kernels is None else kernels.inked
+    way = fast.chosen("inked", printed_share_plain)
     fast.by_rows(white.shape[0], lambda rows: way(words[rows], white[rows], out[rows]))
     return out
 

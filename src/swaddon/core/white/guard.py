@@ -49,8 +49,7 @@ def guarded(figure: Plane, pulled: Plane, thin: Mask, choke_px: float, least_px:
     padded = np.pad(figure, pad)
     near = taps(around)
     kept = np.empty(ys.size, np.uint8)
-    kernels = fast.compiled()
-    way = kept_plain if kernels is None else kernels.kept
+    way = fast.chosen("kept", kept_plain)
     fast.by_rows(
         ys.size,
         lambda part: way(

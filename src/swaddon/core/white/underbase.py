@@ -105,8 +105,7 @@ def print_alpha(rgba: Rgba, soft: Mask, tables: FadeTables | None) -> PrintAlpha
     if tables is None or not cv2.countNonZero(soft):
         return PrintAlpha(alpha, alpha)
     noise = _dither(alpha.shape[1])
-    kernels = fast.compiled()
-    way = soften_plain if kernels is None else kernels.soften
+    way = fast.chosen("soften", soften_plain)
     out = []
     for table in tables:
         plane = np.empty_like(alpha)
@@ -254,8 +253,7 @@ def lay(
     under, percent = limit is not None or need is not None, float(limit or 0)
     amount = coverage if need is None else need
     white, ink = print_alpha.white, print_alpha.ink
-    kernels = fast.compiled()
-    way = lay_plain if kernels is None else kernels.lay
+    way = fast.chosen("lay", lay_plain)
     fast.by_rows(
         rgba.shape[0],
         lambda rows: way(
