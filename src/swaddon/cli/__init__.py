@@ -31,6 +31,21 @@ app = typer.Typer(
 USAGE_EXIT = 2
 
 
+def _tell_version(is_asked: bool) -> None:
+    if is_asked:
+        print(__version__)
+        raise typer.Exit
+
+
+@app.callback()
+def _first(
+    _version: Annotated[
+        bool, typer.Option("--version", callback=_tell_version, is_eager=True, help="Print the version.")
+    ] = False,
+) -> None:
+    pass
+
+
 @app.command()
 @takes(PlanOptions)
 def plan(options: PlanOptions) -> None:
