@@ -157,7 +157,7 @@ def missed(studio: Studio) -> None:
 
 
 def inks(studio: Studio) -> None:
-    if studio.bench.seeing.loupe.isVisible():
+    if studio.bench.view_control.loupe.isVisible():
         studio.bench.actions_.by_key["loupe"].trigger()
     bench = studio.open("heron", "inks")
     bench.see("footprint")

@@ -9,7 +9,7 @@ from swaddon.core.errors import PlanError
 from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.order.settings import Placement
 from swaddon.core.plan.stages import make_plan
-from swaddon.core.proof.misregistration import Missed
+from swaddon.core.proof.misregistration import Misregistration
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.session import view as views
 from swaddon.session.preview import Previewer
@@ -32,7 +32,7 @@ def test_a_ribbon_of_33_500_px_is_planned_and_drawn(make, lies):
     drawn = Previewer(Cache())
     for px_per_mm in (0.2, 12.0):
         view = View(300, 200, px_per_mm, 0.0, 0.0)
-        for missed in (Missed(), Missed(0.1, 0.1, 0.05)):
+        for missed in (Misregistration(), Misregistration(0.1, 0.1, 0.05)):
             frame = drawn.frame(view, "cloth", "plain", plan.request, plan, Run(Cache()), missed)
             assert frame.image.std() > 1
 

@@ -11,7 +11,7 @@ from swaddon.core.engine import Cache, Run
 from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import make_plan
-from swaddon.core.proof.misregistration import Missed
+from swaddon.core.proof.misregistration import Misregistration
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 from swaddon.io import profiles
 from swaddon.session.job import request_for
@@ -88,31 +88,31 @@ def block(compiled):
     return Previewer(cache), make_plan(request, Run(cache)), Run(cache)
 
 
-def shown(block, missed: Missed, part: View | None = None) -> np.ndarray:
+def shown(block, missed: Misregistration, part: View | None = None) -> np.ndarray:
     previewer, plan, run = block
     frame = previewer.frame(part or view(), "cloth", "plain", plan.request, plan, run, missed)
     return frame.image.astype(int)
 
 
 def test_moved_white_peeks_on_one_side_and_bares_the_other(block):
-    plain, moved = shown(block, Missed()), shown(block, Missed(4 * MM, 0, 0))
+    plain, moved = shown(block, Misregistration()), shown(block, Misregistration(4 * MM, 0, 0))
     assert moved[100, 221:224].min() > 150, "white beside the colour"
     assert moved[100, 81:83].max() < plain[100, 81:83].max(), "colour without white"
     np.testing.assert_array_equal(moved[100, 90:210], plain[100, 90:210])
     np.testing.assert_array_equal(moved[:50], plain[:50])
-    back = shown(block, Missed(-4 * MM, 0, 0))
+    back = shown(block, Misregistration(-4 * MM, 0, 0))
     assert back[100, 76:79].min() > 150
 
 
 def test_squeezed_white_peeks_all_round(block):
-    squeezed = shown(block, Missed(0, 0, 3 * MM))
+    squeezed = shown(block, Misregistration(0, 0, 3 * MM))
     for row, column in ((58, 150), (141, 150), (100, 78), (100, 221)):
         assert squeezed[row, column].min() > 150
-    assert shown(block, Missed())[58, 150].max() < 60
+    assert shown(block, Misregistration())[58, 150].max() < 60
 
 
 def test_a_part_shows_white_out_of_place_as_the_whole_does(block):
-    missed = Missed(3 * MM, 2 * MM, 2 * MM)
+    missed = Misregistration(3 * MM, 2 * MM, 2 * MM)
     np.testing.assert_array_equal(shown(block, missed, view(200, 120, 80, 60)), shown(block, missed)[120:180, 200:280])
 
 
@@ -121,7 +121,7 @@ def test_white_out_of_place_leaves_other_ways_of_seeing_alone(block):
     for way in ("white", "footprint", "artwork", "trouble"):
         one, other = (
             previewer.frame(view(), way, "plain", plan.request, plan, run, missed).image
-            for missed in (Missed(), Missed(0.3, 0.3, 0.1))
+            for missed in (Misregistration(), Misregistration(0.3, 0.3, 0.1))
         )
         np.testing.assert_array_equal(one, other)
 

@@ -58,12 +58,12 @@ def test_a_press_with_highlight_white_shows_it_alone_and_another_takes_the_way_b
     rows = {cells[0].text().split(". ")[1]: cells[0] for cells in marble.pages["inks"].rows}
     next(button for title, button in rows.items() if "ighlight" in title).click()
     settle()
-    assert marble.seeing.way == "highlight"
+    assert marble.view_control.way == "highlight"
     assert way.isChecked()
     assert np.ptp(marble.table.grab().toImage().pixelColor(400, 300).getRgb()[:3]) == 0
     marble.apply(edits.set_profile(profiles.shipped("film")))
     settle()
-    assert marble.seeing.way == "white"
+    assert marble.view_control.way == "white"
     assert way.isHidden()
 
 

@@ -180,26 +180,26 @@ def test_white_is_shown_at_its_worst_nudged_and_put_back(heron, page, settle, qt
     heron.actions_.by_key["worst-case"].trigger()
     settle()
     profile = heron.session.job.profile
-    assert heron.seeing.missed == worst_case(heron.session.job.settings.registration(profile))
-    assert "right" in heron.seeing.note.text()
-    assert heron.seeing.note.isVisible()
+    assert heron.view_control.missed == worst_case(heron.session.job.settings.registration(profile))
+    assert "right" in heron.view_control.note.text()
+    assert heron.view_control.note.isVisible()
     worst = table_pixels(heron)
     assert (np.abs(worst - before).max(axis=2) > 60).any(), "white peeks out"
     assert heron.desk.plan.keys == keys, "it is only a way of looking"
     heron.actions_.by_key["nudge-back"].trigger()
     settle()
-    assert not heron.seeing.note.isVisible()
+    assert not heron.view_control.note.isVisible()
     assert not heron.actions_.by_key["worst-case"].isChecked()
     heron.table.setFocus()
     qtbot.keyClick(heron.table, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
     qtbot.keyClick(heron.table, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     settle()
-    assert (heron.seeing.missed.dx_mm, heron.seeing.missed.dy_mm) == (0.05, -0.05)
+    assert (heron.view_control.missed.dx_mm, heron.view_control.missed.dy_mm) == (0.05, -0.05)
     qtbot.keyClick(heron.table, Qt.Key.Key_PageUp, Qt.KeyboardModifier.AltModifier)
     qtbot.keyClick(heron.table, Qt.Key.Key_PageUp, Qt.KeyboardModifier.AltModifier)
     qtbot.keyClick(heron.table, Qt.Key.Key_PageDown, Qt.KeyboardModifier.AltModifier)
-    assert heron.seeing.missed.squeeze_mm == 0.02
-    assert "squeezed 0.02 mm" in heron.seeing.note.text()
+    assert heron.view_control.missed.squeeze_mm == 0.02
+    assert "squeezed 0.02 mm" in heron.view_control.note.text()
     heron.actions_.by_key["nudge-back"].trigger()
     settle()
 
@@ -209,15 +209,15 @@ def test_another_job_opens_with_its_white_in_place(heron, page, settle):
     settle()
     heron.files.open_demo("choir")
     settle()
-    assert heron.seeing.missed.is_none
+    assert heron.view_control.missed.is_none
     assert not heron.actions_.by_key["worst-case"].isChecked()
-    assert not heron.seeing.note.isVisible()
+    assert not heron.view_control.note.isVisible()
 
 
 def test_the_loupe_follows_the_pointer_with_a_scale_in_mm(heron, page, settle, qtbot):
     heron.actions_.by_key["loupe"].trigger()
     settle()
-    loupe = heron.seeing.loupe
+    loupe = heron.view_control.loupe
     assert loupe.isVisible()
     step, step_px = loupe.tick
     assert step_px / step == pytest.approx(loupe.view.px_per_mm / loupe.devicePixelRatioF())

@@ -78,14 +78,14 @@ def test_the_trouble_view_tells_its_hatches_and_leads_to_their_places(heron, set
     settle()
     qtbot.keyClick(heron, Qt.Key.Key_F9)
     settle()
-    assert heron.seeing.legend.isVisible()
-    texts = [line.text() for line in heron.seeing.legend.lines]
+    assert heron.view_control.legend.isVisible()
+    texts = [line.text() for line in heron.view_control.legend.lines]
     assert any(text.startswith("Bare rim: ") and text.endswith("mm²") for text in texts)
-    assert heron.seeing.legend.width() > 100
-    rim = next(line for line in heron.seeing.legend.lines if line.text().startswith("Bare rim"))
+    assert heron.view_control.legend.width() > 100
+    rim = next(line for line in heron.view_control.legend.lines if line.text().startswith("Bare rim"))
     rim.click()
     assert heron.table._place is not None
     settle()
     qtbot.keyClick(heron, Qt.Key.Key_F1)
     settle()
-    assert not heron.seeing.legend.isVisible()
+    assert not heron.view_control.legend.isVisible()

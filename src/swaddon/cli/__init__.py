@@ -15,7 +15,7 @@ import typer
 
 from swaddon import __version__
 from swaddon.cli.options import PlanOptions, takes
-from swaddon.cli.progress import Told
+from swaddon.cli.progress import TerminalProgress
 
 if TYPE_CHECKING:
     from swaddon.core.order.request import PlanRequest
@@ -73,7 +73,7 @@ def _run(request: "PlanRequest", options: PlanOptions, recommends_choke: bool) -
     from swaddon.io.export import export_plan, exported_before, words_for
     from swaddon.session.readout import plan_table
 
-    with Told() as progress:
+    with TerminalProgress() as progress:
         if recommends_choke:
             request = with_recommended_choke(request, Run(Cache(), progress=progress.report))
         made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report), lean=report is None)

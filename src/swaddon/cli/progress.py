@@ -7,7 +7,7 @@ if TYPE_CHECKING:
     from rich.progress import Progress
 
 
-class Told:
+class TerminalProgress:
     """A bar on a terminal's standard error; silent elsewhere, where nothing of it is loaded."""
 
     def __init__(self) -> None:
@@ -24,7 +24,7 @@ class Told:
             self._bar = progress.Progress(*columns, console=Console(stderr=True), transient=True)
             self._task = self._bar.add_task("", total=1.0)
 
-    def __enter__(self) -> "Told":
+    def __enter__(self) -> "TerminalProgress":
         if self._bar is not None:
             self._bar.start()
         return self

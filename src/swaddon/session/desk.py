@@ -20,7 +20,7 @@ from swaddon.core.errors import PlanError
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.plan.stages import Plan, make_plan
 from swaddon.core.proof.cloth import ClothKind
-from swaddon.core.proof.misregistration import Missed
+from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session.job import Job
 from swaddon.session.preview import Frame, Previewer, Way
 from swaddon.session.session import Changes, Session
@@ -45,19 +45,19 @@ UNEXPECTED = "Something went wrong that Swaddon did not expect ({0}): your job i
 
 
 @dataclass(frozen=True)
-class Looking:
+class ViewState:
     """What the proof table asks for."""
 
     view: View
     way: Way
     fabric: ClothKind
-    missed: Missed = field(default_factory=Missed)
+    missed: Misregistration = field(default_factory=Misregistration)
     loupe: View | None = None
 
 
 @dataclass(frozen=True, eq=False)
 class _FrameRequest:
-    looking: Looking
+    view_state: ViewState
     request: PlanRequest
     plan: Plan | None
     yardstick: Plan | None
@@ -72,7 +72,7 @@ class Desk:
         self._cache = Cache()
         self._previewer = Previewer(self._cache)
         self._request: PlanRequest | None = None
-        self._looking: Looking | None = None
+        self._view_state: ViewState | None = None
         self.plan: Plan | None = None
         self.yardstick: Plan | None = None
         self.shows_yardstick = False
@@ -150,9 +150,9 @@ class Desk:
         text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
         self._post(lambda: self.on_problem(text))
 
-    def look_at(self, looking: Looking | None) -> None:
+    def look_at(self, state: ViewState | None) -> None:
         """Show another part, or another way of seeing."""
-        self._looking = looking
+        self._view_state = state
         self._ask_frame()
 
     def pin_yardstick(self, plan: Plan | None) -> None:
@@ -258,10 +258,10 @@ class Desk:
         self._planner.submit(self._request)
 
     def _ask_frame(self) -> None:
-        if self._looking is not None and self._request is not None:
+        if self._view_state is not None and self._request is not None:
             yardstick = self.yardstick if self.shows_yardstick else None
             plan = self.plan if self.is_planned else None
-            self._drawer.submit(_FrameRequest(self._looking, self._request, plan, yardstick))
+            self._drawer.submit(_FrameRequest(self._view_state, self._request, plan, yardstick))
 
     def _make_plan(self, request: PlanRequest, is_wanted: Callable[[], bool]) -> None:
         def progress(title: str, share: float) -> None:
@@ -286,7 +286,7 @@ class Desk:
         if plan.checks.is_current:
             self.on_progress("", 1.0)
         self.on_plan(plan)
-        if not was_planned or (self._looking is not None and self._looking.way == "trouble"):
+        if not was_planned or (self._view_state is not None and self._view_state.way == "trouble"):
             self._ask_frame()
 
     def _plan_failed(self, request: PlanRequest, error: Exception) -> None:
@@ -301,21 +301,21 @@ class Desk:
 
     def _draw(self, request: _FrameRequest, is_wanted: Callable[[], bool]) -> None:
         run = Run(self._cache, is_wanted)
-        looking = request.looking
+        state = request.view_state
 
         def picture(view: View, of: PlanRequest, plan: Plan | None) -> Frame:
-            return self._previewer.frame(view, looking.way, looking.fabric, of, plan, run, looking.missed)
+            return self._previewer.frame(view, state.way, state.fabric, of, plan, run, state.missed)
 
         was_shown = self._has_shown(request.request)
-        if looking.way == "cloth" and request.plan is None and not was_shown:
-            early = self._previewer.first(looking.view, looking.fabric, request.request)
+        if state.way == "cloth" and request.plan is None and not was_shown:
+            early = self._previewer.first(state.view, state.fabric, request.request)
             self._post(lambda: self.on_frame(early, None) if is_wanted() else None)
-        frame, other, pinned = picture(looking.view, request.request, request.plan), None, request.yardstick
+        frame, other, pinned = picture(state.view, request.request, request.plan), None, request.yardstick
         if pinned is not None:
-            other = picture(looking.view, pinned.request, pinned)
+            other = picture(state.view, pinned.request, pinned)
         self._post(lambda: self.on_frame(frame, other) if is_wanted() else None)
-        if looking.loupe is not None:
-            near = picture(looking.loupe, request.request, request.plan)
+        if state.loupe is not None:
+            near = picture(state.loupe, request.request, request.plan)
             self._post(lambda: self.on_loupe(near) if is_wanted() else None)
 
     def _has_shown(self, request: PlanRequest) -> bool:

@@ -24,7 +24,7 @@ from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.proof.cloth import ClothKind, texture
-from swaddon.core.proof.misregistration import Missed
+from swaddon.core.proof.misregistration import Misregistration
 from swaddon.core.proof.optics import FULL_WHITE, Appearance, both_whites, fine_white, printed_share, seen, speckle
 from swaddon.core.units import MM_PER_INCH, px_from_mm
 from swaddon.session.part import SEEDS, at_level, part_of, reduced, seeds_in, taken_at
@@ -83,7 +83,7 @@ class Previewer:
         request: PlanRequest,
         plan: Plan | None,
         run: Run,
-        missed: Missed = Missed(),  # noqa: B008
+        missed: Misregistration = Misregistration(),  # noqa: B008
     ) -> Frame:
         """The picture of ``request``, from ``plan`` when that is its finished plan; on cloth with white ``missed``."""
         is_final = plan is not None and plan.request is request

@@ -32,7 +32,7 @@ class Changes:
 
 
 @dataclass(frozen=True)
-class Stowed:
+class BackgroundJob:
     """A job put aside with its history, as it was on the bench."""
 
     job: Job
@@ -43,7 +43,7 @@ class Stowed:
     stamp: Stamp | None = None
     uid: int = 0
 
-    def applied(self, edit: Edit) -> "Stowed":
+    def applied(self, edit: Edit) -> "BackgroundJob":
         """With one more step, made while it lies aside."""
         after = edit.change(self.job)
         if after == self.job:
@@ -138,11 +138,13 @@ class Session:
         self.path, self.stamp, self.uid = path, stamp, next(_uids)
         self._become(job, "open")
 
-    def stow(self) -> Stowed:
+    def stow(self) -> BackgroundJob:
         """The open job with its history, to be taken up again."""
-        return Stowed(self._job, self._saved, tuple(self._undo), tuple(self._redo), self.path, self.stamp, self.uid)
+        return BackgroundJob(
+            self._job, self._saved, tuple(self._undo), tuple(self._redo), self.path, self.stamp, self.uid
+        )
 
-    def resume(self, stowed: Stowed) -> None:
+    def resume(self, stowed: BackgroundJob) -> None:
         """Take a stowed job up where it was left."""
         self._undo, self._redo = list(stowed.undo), list(stowed.redo)
         self._merge_key = None

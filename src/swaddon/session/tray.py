@@ -4,7 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from swaddon.session.job import Job
-from swaddon.session.session import Edit, Session, Stamp, Stowed, new_uid
+from swaddon.session.session import BackgroundJob, Edit, Session, Stamp, new_uid
 
 
 class Tray:
@@ -12,7 +12,7 @@ class Tray:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._jobs: list[Stowed | None] = [None]
+        self._jobs: list[BackgroundJob | None] = [None]
         self.current = 0
         self.on_leaving: Callable[[], None] = lambda: None
         """Called before another job comes to the bench."""
@@ -20,7 +20,7 @@ class Tray:
     def __len__(self) -> int:
         return len(self._jobs)
 
-    def stowed(self, index: int) -> Stowed:
+    def stowed(self, index: int) -> BackgroundJob:
         """A job of the tray; the current one as it is now."""
         return self._jobs[index] or self._session.stow()
 
@@ -32,7 +32,7 @@ class Tray:
     def add(self, job: Job, path: Path | None = None, stamp: Stamp | None = None, saved: bool = True) -> int:
         """Put one more job into the tray; without a path it counts as not saved. Gives its uid."""
         is_saved = saved and path is not None
-        made = Stowed(job, job if is_saved else Job(), path=path, stamp=stamp, uid=new_uid())
+        made = BackgroundJob(job, job if is_saved else Job(), path=path, stamp=stamp, uid=new_uid())
         self._jobs.append(made)
         return made.uid
 

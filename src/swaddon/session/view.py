@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Plane, Sample, half, halve
-from swaddon.core.proof.misregistration import Missed, grown
+from swaddon.core.proof.misregistration import Misregistration, grown
 from swaddon.core.units import MM_PER_INCH
 
 _LONGEST_PX = 32_000
@@ -122,7 +122,7 @@ def halved(layers: Layers) -> Layers:
     )
 
 
-def with_white_missed(layers: Layers, view: View, missed: Missed) -> Layers:
+def with_white_missed(layers: Layers, view: View, missed: Misregistration) -> Layers:
     """The visible part of some layers with the white out of its place; where it comes to lie is printed."""
     scale = layers.ppi / MM_PER_INCH
     place = replace(view, x0_mm=view.x0_mm - layers.x0_mm, y0_mm=view.y0_mm - layers.y0_mm)

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.plan.stages import Plan
-from swaddon.core.proof.misregistration import Missed
+from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session import edits
 from swaddon.session.core_sample import core_sample
 from swaddon.session.desk import Desk
@@ -37,10 +37,10 @@ from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
 from swaddon.ui.rail import Rail
-from swaddon.ui.seeing import Seeing
 from swaddon.ui.station_registry import STATIONS
 from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.tally import Tally
+from swaddon.ui.view_control import ViewControl
 from swaddon.ui.widgets import Choice, button, column, give_room, in_scroll_area, label, row
 
 SHEET_WIDTH = 344
@@ -74,7 +74,7 @@ class Bench(QMainWindow):
 
     def _build(self) -> None:
         self.table = ProofTable()
-        self.seeing = Seeing(self.table, self.desk, self.session)
+        self.view_control = ViewControl(self.table, self.desk, self.session)
         self.actions_ = Actions(self, wiring.handlers(self), self.see, STATIONS, self.go_to_station)
         self.job_bar = JobBar(self.actions_.by_key)
         self.rail = Rail(STATIONS)
@@ -83,7 +83,7 @@ class Bench(QMainWindow):
         self._stack.addWidget(self.empty)
         self._stack.addWidget(self.table)
         self.ways = Choice("See", [(way, WAY_TITLES[way]) for way in WAYS], kind="way")
-        self.seeing.attach(self.ways, self.actions_)
+        self.view_control.attach(self.ways, self.actions_)
         see_bar = wiring.see_bar(self.ways, self.actions_)
         self.problem = label("", wrap=True)
         dismiss = button("Close")
@@ -165,7 +165,7 @@ class Bench(QMainWindow):
         self.see(spec.way)
 
     def see(self, way: Way) -> None:
-        self.seeing.see(way)
+        self.view_control.see(way)
 
     def pick(self, picked: Picked) -> None:
         """The next click on the table gives the artwork's colour and place there."""
@@ -245,7 +245,7 @@ class Bench(QMainWindow):
         self.desk.pin_yardstick(plan)
         if plan is None:
             self.actions_.by_key["curtain"].setChecked(False)
-            self.seeing.draw_curtain()
+            self.view_control.draw_curtain()
         self._render_plan()
 
     def change_scheme(self) -> None:
@@ -277,7 +277,7 @@ class Bench(QMainWindow):
             self._forget_typing()
             self.set_yardstick(self._yardsticks.get(self.session.uid))
             self.picking.end()
-            self.seeing.miss(Missed())
+            self.view_control.miss(Misregistration())
             self.table.fit_print()
         if job.file is None:
             self.table.set_print(0, 0, job.cloth, job.settings.garment, job.settings.drop_mm)
@@ -287,9 +287,9 @@ class Bench(QMainWindow):
             height = job.height_mm
             self._stack.setCurrentWidget(self.table)
             self.table.set_print(width, height, job.cloth, job.settings.garment, job.settings.drop_mm)
-        self.seeing.offer("highlight", job.profile is not None and bool(job.profile.highlight_slots))
+        self.view_control.offer("highlight", job.profile is not None and bool(job.profile.highlight_slots))
         if changes.sections & {"cloth", "drop_mm"}:
-            self.seeing.look()
+            self.view_control.look()
         if job.file is not None and not self.desk.is_current:
             self.progress.begin()
             self.findings.show_current(False)
@@ -364,11 +364,11 @@ class Bench(QMainWindow):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self.picking.is_on:
             self.picking.end()
-        elif not self.seeing.press(event):
+        elif not self.view_control.press(event):
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        if not self.seeing.release(event):
+        if not self.view_control.release(event):
             super().keyReleaseEvent(event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:

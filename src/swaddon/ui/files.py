@@ -5,8 +5,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QTimer
-from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QTimer
+from PySide6.QtGui import QGuiApplication, QImage, QImageWriter
 from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.engine import Superseded
@@ -390,5 +390,5 @@ class JobFiles:
 def _png_of(image: QImage) -> bytes:
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, b"PNG")
+    QImageWriter(buffer, QByteArray(b"png")).write(image)
     return bytes(buffer.data().data())

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
-from swaddon.core.proof.misregistration import Missed
+from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session.job import Job
 from swaddon.ui import helping
 from swaddon.ui.actions import Actions
@@ -40,16 +40,16 @@ def handlers(bench: "Bench") -> dict[str, Callable[[], object]]:
         "region-previous": lambda: bench.step_region(-1),
         "pin": bench.pin,
         "unpin": lambda: bench.set_yardstick(None),
-        "curtain": bench.seeing.draw_curtain,
-        "loupe": bench.seeing.loupe_toggled,
-        "worst-case": bench.seeing.worst_case_toggled,
-        "nudge-left": lambda: bench.seeing.nudge(-1, 0),
-        "nudge-right": lambda: bench.seeing.nudge(1, 0),
-        "nudge-up": lambda: bench.seeing.nudge(0, -1),
-        "nudge-down": lambda: bench.seeing.nudge(0, 1),
-        "squeeze-more": lambda: bench.seeing.squeeze(1),
-        "squeeze-less": lambda: bench.seeing.squeeze(-1),
-        "nudge-back": lambda: bench.seeing.miss(Missed()),
+        "curtain": bench.view_control.draw_curtain,
+        "loupe": bench.view_control.loupe_toggled,
+        "worst-case": bench.view_control.worst_case_toggled,
+        "nudge-left": lambda: bench.view_control.nudge(-1, 0),
+        "nudge-right": lambda: bench.view_control.nudge(1, 0),
+        "nudge-up": lambda: bench.view_control.nudge(0, -1),
+        "nudge-down": lambda: bench.view_control.nudge(0, 1),
+        "squeeze-more": lambda: bench.view_control.squeeze(1),
+        "squeeze-less": lambda: bench.view_control.squeeze(-1),
+        "nudge-back": lambda: bench.view_control.miss(Misregistration()),
         "fit": bench.table.fit_print,
         "fit-garment": bench.table.fit_garment,
         "true-size": bench.table.zoom_true_size,

@@ -8,7 +8,7 @@ from scipy import ndimage
 from skimage.morphology import dilation, disk
 
 from swaddon.core.press.profile import Registration
-from swaddon.core.proof.misregistration import Missed, grown, worst_case
+from swaddon.core.proof.misregistration import Misregistration, grown, worst_case
 from swaddon.core.white.edges import bare, peeking
 
 
@@ -23,7 +23,7 @@ def test_the_worst_case_goes_as_far_as_is_reckoned_with():
     assert missed.squeeze_mm == 0.05
     named = worst_case(Registration(0.1, 0.05, is_worst_case=True))
     assert np.hypot(named.dx_mm, named.dy_mm) == pytest.approx(0.1, abs=0.002)
-    assert Missed().is_none
+    assert Misregistration().is_none
     assert not missed.is_none
     assert missed.moved(0.05, -0.1).dy_mm == pytest.approx(missed.dy_mm - 0.1, abs=0.006)
 

@@ -72,7 +72,7 @@ class Scene:
     cmyk: NDArray[np.uint8]
     fade: Plane
     white: Plane
-    otherwise: Mask | None
+    exceptions: Mask | None
     edges: EdgeTrouble
     strokes: Strokes
     choke: ChokeCurve

@@ -83,7 +83,7 @@ def findings(
             white=white,
             cmyk=inks,
             fade=white_alpha,
-            otherwise=design_exceptions,
+            exceptions=design_exceptions,
             edges=edges,
             strokes=white_check.strokes,
             choke=choke_curve,

@@ -80,8 +80,8 @@ def design_white_missing(scene: Scene) -> Iterator[Finding]:
     if settings.prints_design_white or is_white(settings.garment) or settings.white.whole_sheet:
         return
     own = own_mask(scene.art, design_ramp(scene.profile.white))
-    if scene.otherwise is not None:
-        own = np.asarray(cv2.bitwise_and(own, cv2.bitwise_not(scene.otherwise)), np.uint8)
+    if scene.exceptions is not None:
+        own = np.asarray(cv2.bitwise_and(own, cv2.bitwise_not(scene.exceptions)), np.uint8)
     area_mm2 = cv2.countNonZero(own) * scene.pixel_mm2
     if area_mm2 < _DESIGN_AT_LEAST_MM2:
         return

@@ -12,7 +12,7 @@ from swaddon.core.press.profile import Registration
 
 
 @dataclass(frozen=True)
-class Missed:
+class Misregistration:
     """How far white lies to the right of and below its place, and how far it is grown, in mm."""
 
     dx_mm: float = 0.0
@@ -21,17 +21,17 @@ class Missed:
 
     @property
     def is_none(self) -> bool:
-        return self == Missed()
+        return self == Misregistration()
 
-    def moved(self, dx_mm: float, dy_mm: float) -> "Missed":
+    def moved(self, dx_mm: float, dy_mm: float) -> "Misregistration":
         """Moved further, to the hundredth of a mm."""
-        return Missed(round(self.dx_mm + dx_mm, 2), round(self.dy_mm + dy_mm, 2), self.squeeze_mm)
+        return Misregistration(round(self.dx_mm + dx_mm, 2), round(self.dy_mm + dy_mm, 2), self.squeeze_mm)
 
 
-def worst_case(meets: Registration) -> Missed:
+def worst_case(meets: Registration) -> Misregistration:
     """The largest error that is reckoned with, to the lower right, and the squeeze."""
     away = (meets.reach_mm - meets.squeeze_mm) / math.sqrt(2)
-    return Missed(round(away, 3), round(away, 3), meets.squeeze_mm)
+    return Misregistration(round(away, 3), round(away, 3), meets.squeeze_mm)
 
 
 def grown(plane: NDArray[Sample], by_px: float) -> NDArray[Sample]:

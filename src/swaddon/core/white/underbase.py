@@ -130,20 +130,22 @@ def _dither(width: int) -> NDArray[np.uint16]:
     return np.ascontiguousarray(np.tile(tile, (1, -(-width // _DITHER_TILE)))[:, :width])
 
 
-def figure(rgba: Rgba, soft: Mask, ramp: NDArray[np.uint8], design_white: bool, otherwise: Mask | None = None) -> Plane:
+def figure(
+    rgba: Rgba, soft: Mask, ramp: NDArray[np.uint8], design_white: bool, exceptions: Mask | None = None
+) -> Plane:
     """Coverage of the printed figure whose edge the choke starts from.
 
     A fade counts as figure throughout, so that its white follows it to the end. White of the design that is not
-    printed is bare cloth and so not part of the figure. ``otherwise`` is a mask of white of the design that is treated
+    printed is bare cloth and so not part of the figure. ``exceptions`` is a mask of white of the design that is treated
     the other way round.
     """
     whole: Plane = np.maximum(alpha_of(rgba), soft)
-    if design_white and otherwise is None:
+    if design_white and exceptions is None:
         return np.ascontiguousarray(whole)
     lowest = least_component(rgba)
     bare = (whole.astype(np.uint16) * (255 - ramp[lowest]) // 255).astype(np.uint8)
-    if otherwise is not None:
-        bare = np.where((otherwise > 0) == design_white, bare, whole)
+    if exceptions is not None:
+        bare = np.where((exceptions > 0) == design_white, bare, whole)
     return np.ascontiguousarray(bare)
 
 
@@ -226,7 +228,7 @@ def lay(
     limit: float | None,
     design_white: bool,
     need: Plane | None = None,
-    otherwise: Mask | None = None,
+    exceptions: Mask | None = None,
 ) -> Plane:
     """The white plane.
 
@@ -246,7 +248,7 @@ def lay(
         Whether white of the design is printed.
     need
         ``uint8 (H, W)``: white that each colour needs, used instead of the limit.
-    otherwise
+    exceptions
         Mask of white of the design that is treated the other way round.
     """
     out = np.empty(coverage.shape, np.uint8)
@@ -261,9 +263,9 @@ def lay(
             percent, int(design_white), under, out[rows],
         ),
     )  # fmt: skip
-    if otherwise is not None:
+    if exceptions is not None:
         other = lay(rgba, cmyk, coverage, print_alpha, ramp, limit, not design_white, need)
-        np.copyto(out, other, where=otherwise > 0)
+        np.copyto(out, other, where=exceptions > 0)
     return out
 
 

@@ -5,8 +5,8 @@ from dataclasses import replace
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 
-from swaddon.core.proof.misregistration import Missed, worst_case
-from swaddon.session.desk import Desk, Looking
+from swaddon.core.proof.misregistration import Misregistration, worst_case
+from swaddon.session.desk import Desk, ViewState
 from swaddon.session.preview import Frame, Way
 from swaddon.session.session import Session
 from swaddon.ui.actions import Actions
@@ -19,7 +19,7 @@ NUDGE_MM, SQUEEZE_MM = 0.05, 0.02
 _MARGIN_PX = 12
 
 
-class Seeing(QObject):
+class ViewControl(QObject):
     """Asks the desk for pictures and puts them on the table."""
 
     def __init__(self, table: ProofTable, desk: Desk, session: Session) -> None:
@@ -30,7 +30,7 @@ class Seeing(QObject):
         self.way: Way = "cloth"
         self._held: Way | None = None
         self._alone = False
-        self.missed = Missed()
+        self.missed = Misregistration()
         self.legend = Legend(table)
         self.legend.go_to.connect(table.go_to)
         self.loupe = Loupe(table)
@@ -71,7 +71,7 @@ class Seeing(QObject):
             where = self._pointer or QPointF(self._table.rect().center())
             near = self.loupe.aim(self._table.mm_at(where), self._table.scale)
             self._put_loupe(where)
-        self._desk.look_at(Looking(view, self._held or self.way, self._table.fabric.fabric, self.missed, near))
+        self._desk.look_at(ViewState(view, self._held or self.way, self._table.fabric.fabric, self.missed, near))
 
     # keys that are held
 
@@ -114,7 +114,7 @@ class Seeing(QObject):
 
     # white out of its place
 
-    def miss(self, missed: Missed) -> None:
+    def miss(self, missed: Misregistration) -> None:
         """Show white out of its place; it is a way of looking and changes nothing in the plan."""
         self.missed = missed
         action = self._actions.by_key["worst-case"]
@@ -129,7 +129,7 @@ class Seeing(QObject):
     def worst_case_toggled(self) -> None:
         job = self._session.job
         shown = self._actions.by_key["worst-case"].isChecked() and job.profile is not None
-        self.miss(worst_case(job.settings.registration(job.profile)) if shown and job.profile else Missed())
+        self.miss(worst_case(job.settings.registration(job.profile)) if shown and job.profile else Misregistration())
 
     def nudge(self, right: int, down: int) -> None:
         self.miss(self.missed.moved(right * NUDGE_MM, down * NUDGE_MM))
