@@ -45,7 +45,7 @@ WAYS_EACH = 2
 WIDTH_MM, SIDE = 50.0, 220
 WORST = 20
 FAILED = 99.0
-SLOW_S = 5.0
+SLOW_S = 10.0
 """Seconds within which any of these files is decoded or refused."""
 
 Shown = tuple[float, str, np.ndarray | None]
