@@ -14,8 +14,9 @@ from swaddon.core.proof.optics import Appearance, fine_white, seen
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.session.job import request_for
-from swaddon.session.preview import WAYS, Previewer
+from swaddon.session.preview import Previewer
 from swaddon.session.view import View
+from swaddon.session.ways import WAYS
 
 FILM = profiles.shipped("film")
 

@@ -17,8 +17,9 @@ from swaddon.core.plan.stages import make_plan
 from swaddon.io import profiles
 from swaddon.io.export import proof_picture
 from swaddon.session.job import request_for
-from swaddon.session.preview import WAYS, Previewer
+from swaddon.session.preview import Previewer
 from swaddon.session.view import View
+from swaddon.session.ways import WAYS
 
 FILM = profiles.shipped("film")
 DOTS = HoleSettings(Screen("round", 35, 52.5, 0.7), fine_mm=0)

@@ -22,7 +22,7 @@ from swaddon.core.plan.stages import Plan, make_plan
 from swaddon.core.proof.cloth import ClothKind
 from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session.job import Job
-from swaddon.session.preview import Frame, Previewer, Way
+from swaddon.session.preview import Frame, Previewer
 from swaddon.session.session import Changes, Session
 from swaddon.session.view import View
 from swaddon.session.worker import NewestWins
@@ -49,7 +49,7 @@ class ViewState:
     """What the proof table asks for."""
 
     view: View
-    way: Way
+    way: str
     fabric: ClothKind
     missed: Misregistration = field(default_factory=Misregistration)
     loupe: View | None = None

@@ -9,7 +9,7 @@ import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,13 +22,12 @@ from swaddon.core.holes.holes import Zones
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
-from swaddon.core.press.profile import PressProfile
 from swaddon.core.proof.cloth import ClothKind, texture
 from swaddon.core.proof.misregistration import Misregistration
-from swaddon.core.proof.optics import FULL_WHITE, Appearance, both_whites, fine_white, printed_share, seen, speckle
+from swaddon.core.proof.optics import printed_share
 from swaddon.core.units import MM_PER_INCH, px_from_mm
 from swaddon.session.part import SEEDS, at_level, part_of, reduced, seeds_in, taken_at
-from swaddon.session.pictures import INK_RGB, dim, footprint, hatched, on_check, on_paper, worst_of_four
+from swaddon.session.pictures import dim, hatched, on_check, worst_of_four
 from swaddon.session.view import (
     Layers,
     View,
@@ -40,11 +39,7 @@ from swaddon.session.view import (
     warped,
     with_white_missed,
 )
-
-Way = Literal["cloth", "artwork", "white", "highlight", "C", "M", "Y", "K", "footprint", "trouble"]
-WAYS: tuple[Way, ...] = ("cloth", "artwork", "white", "highlight", "C", "M", "Y", "K", "footprint", "trouble")
-Whites = Literal["both", "white", "highlight"]
-"""Which white is looked at: on a press with a highlight white each can be seen alone."""
+from swaddon.session.ways import WAYS, Scene, Whites, white_seen
 
 _PROXY_PX = 450_000
 _EXACT_PX = 5_000_000
@@ -54,8 +49,6 @@ _EXACT = ("inks", "white", "highlight")
 _MEAN = ("separated", "whole_white", "whole_highlight", "zones", "tone", "screens", "given_back")
 """Stages that a picture is made of: of holes cut one by one, and of holes by their mean."""
 
-_WHITE_GROUND, _WHITE_INK = 72.0, 250.0
-
 
 @dataclass(frozen=True, eq=False)
 class Frame:
@@ -63,7 +56,7 @@ class Frame:
 
     image: NDArray[np.uint8]
     view: View
-    way: Way
+    way: str
     is_final: bool
     legend: tuple[Patch, ...] = ()
 
@@ -78,7 +71,7 @@ class Previewer:
     def frame(
         self,
         view: View,
-        way: Way,
+        way: str,
         cloth: ClothKind,
         request: PlanRequest,
         plan: Plan | None,
@@ -89,7 +82,7 @@ class Previewer:
         is_final = plan is not None and plan.request is request
         if way == "trouble" and is_final and plan is not None and plan.checks.is_current:
             return self._trouble(view, plan, run)
-        whites = _looked_at(way, request.profile)
+        whites = WAYS[way].white_of(request.profile)
         if is_final and plan is not None:
             layers = self._of_plan(plan, view, whites)
         else:
@@ -97,7 +90,7 @@ class Previewer:
         run.check()
         if way == "cloth" and not missed.is_none:
             layers = with_white_missed(layers, view, missed)
-        return Frame(self._picture(view, way, cloth, request, layers), view, way, is_final)
+        return Frame(WAYS[way].draw(Scene(layers, view, cloth, request, self._run)), view, way, is_final)
 
     def first(self, view: View, cloth: ClothKind, request: PlanRequest) -> Frame:
         """The artwork as it was drawn, laid on the garment: what can be shown before anything is planned."""
@@ -132,7 +125,7 @@ class Previewer:
         profile = plan.request.profile
         whites = keys["white"] + keys["highlight"] + looked_at
         fine = self._run.memo(
-            ("fine", whites, profile.hits), partial(_whites, looked_at, plan.white_plane, plan.highlight, profile)
+            ("fine", whites, profile.hits), partial(white_seen, looked_at, plan.white_plane, plan.highlight, profile)
         )
         share = self._run.memo(
             ("share", keys["inks"], keys["white"]), partial(printed_share, plan.cmyk, plan.white_plane)
@@ -197,7 +190,7 @@ class Previewer:
         names = ("inks", "white", "highlight") if is_exact else ("separated", "whole_white", "whole_highlight")
         cmyk, plane, light = (values[name] for name in names)
         key = tuple(keys[name] for name in names), request.profile.hits, whites
-        white = run.memo(("fine", key), partial(_whites, whites, plane, light, request.profile))
+        white = run.memo(("fine", key), partial(white_seen, whites, plane, light, request.profile))
         share = run.memo(("share", key), partial(printed_share, cmyk, plane))
         if not is_exact:
             cmyk, white, share = _mean(cmyk, white, share, values)
@@ -225,45 +218,6 @@ class Previewer:
             artwork = replace(artwork, rgba=rgba, content_id=artwork.content_id + "/2", render=None)
             placed //= 2
         return artwork
-
-    def _picture(
-        self, view: View, way: Way, cloth: ClothKind, request: PlanRequest, layers: Layers
-    ) -> NDArray[np.uint8]:
-        if way == "cloth":
-            fabric = self._run.memo(
-                ("cloth", cloth, view),
-                lambda: texture(cloth, view.x0_mm, view.y0_mm, view.px_per_mm, view.width, view.height),
-            )
-            look = Appearance.of(request.settings.garment, request.profile)
-            cmyk, white = warped(layers.cmyk, layers, view), warped(layers.white, layers, view)
-            through = speckle(white, look, view.x0_mm, view.y0_mm, view.px_per_mm)
-            return seen(cmyk, white, look, fabric, warped(layers.share, layers, view), through)
-        if way in ("artwork", "trouble"):
-            return on_check(warped(layers.grid, layers, view), warped(layers.taken, layers, view))
-        if way in ("white", "highlight"):
-            laid = warped(layers.white, layers, view).astype(np.float32) / FULL_WHITE
-            grey = _WHITE_GROUND + np.minimum(laid, 1) * (_WHITE_INK - _WHITE_GROUND)
-            return np.repeat(grey.astype(np.uint8)[..., None], 3, axis=2)
-        cmyk = warped(layers.cmyk, layers, view)
-        if way == "footprint":
-            laid = np.minimum(warped(layers.white, layers, view) >> 7, 255).astype(np.uint8)
-            return footprint(cmyk.max(axis=2), laid)
-        return on_paper(cmyk[..., "CMYK".index(way)], INK_RGB[way])
-
-
-def _looked_at(way: Way, profile: PressProfile) -> Whites:
-    if way == "highlight":
-        return "highlight"
-    return "white" if way == "white" and profile.highlight_slots else "both"
-
-
-def _whites(which: Whites, white: Plane, highlight: Plane | None, profile: PressProfile) -> NDArray[np.uint16]:
-    """Fine white of what is looked at: coverage of one of both, or both together in units of full underbase."""
-    if which == "both":
-        return both_whites(white, highlight, profile)
-    if which == "white":
-        return fine_white(white)
-    return np.zeros(white.shape, np.uint16) if highlight is None else fine_white(highlight)
 
 
 def _mean(

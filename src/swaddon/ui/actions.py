@@ -6,25 +6,8 @@ from dataclasses import dataclass
 from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
-from swaddon.session.preview import WAYS, Way
+from swaddon.session.ways import WAYS
 from swaddon.ui.station_spec import StationSpec
-
-WAY_TITLES: dict[Way, str] = {
-    "cloth": "On cloth",
-    "artwork": "Artwork",
-    "white": "White",
-    "highlight": "Highlight",
-    "C": "C",
-    "M": "M",
-    "Y": "Y",
-    "K": "K",
-    "footprint": "Footprint",
-    "trouble": "Trouble",
-}
-_WAY_KEYS: dict[Way, str] = {
-    "cloth": "F1", "artwork": "F2", "white": "F3", "C": "F5", "M": "F6", "Y": "F7", "K": "F8", "footprint": "F4",
-    "trouble": "F9", "highlight": "Shift+F3",
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -106,7 +89,7 @@ class Actions:
         self,
         window: QMainWindow,
         handlers: dict[str, Callable[[], object]],
-        see: Callable[[Way], None],
+        see: Callable[[str], None],
         stations: Iterable[StationSpec],
         go: Callable[[str], None],
     ) -> None:
@@ -130,18 +113,18 @@ class Actions:
         self.open_jobs = QMenu("Open jo&bs", window)
         for made, before in ((self.recent, "place"), (self.open_jobs, "next-job")):
             self._menu(window, "&Job").insertMenu(self.by_key[before], made)
-        self.ways: dict[Way, QAction] = {}
+        self.ways: dict[str, QAction] = {}
         group = QActionGroup(window)
         look = self._menu(window, "&Look")
         look.addSeparator()
-        for way in WAYS:
-            action = QAction(f"See {WAY_TITLES[way]}", window)
-            action.setShortcut(QKeySequence(_WAY_KEYS[way]))
+        for way in WAYS.values():
+            action = QAction(f"See {way.title}", window)
+            action.setShortcut(QKeySequence(way.shortcut))
             action.setCheckable(True)
-            action.triggered.connect(lambda _=False, way=way: see(way))
+            action.triggered.connect(lambda _=False, key=way.key: see(key))
             group.addAction(action)
             look.addAction(action)
-            self.ways[way] = action
+            self.ways[way.key] = action
         work = self._menu(window, "&Stations")
         for spec in stations:
             action = QAction(f"Go to {spec.title}", window)

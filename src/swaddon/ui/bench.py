@@ -21,11 +21,11 @@ from swaddon.session.core_sample import core_sample
 from swaddon.session.desk import Desk
 from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, save_preferences
-from swaddon.session.preview import WAYS, Way
 from swaddon.session.session import Changes, Edit, Session
 from swaddon.session.tally import tally_lines
+from swaddon.session.ways import WAYS
 from swaddon.ui import theme, wiring
-from swaddon.ui.actions import WAY_TITLES, Actions
+from swaddon.ui.actions import Actions
 from swaddon.ui.core_sample import CoreSamplePanel
 from swaddon.ui.empty import EmptyTable
 from swaddon.ui.fields import TextField
@@ -82,7 +82,7 @@ class Bench(QMainWindow):
         self._stack = QStackedWidget()
         self._stack.addWidget(self.empty)
         self._stack.addWidget(self.table)
-        self.ways = Choice("See", [(way, WAY_TITLES[way]) for way in WAYS], kind="way")
+        self.ways = Choice("See", [(way.key, way.title) for way in WAYS.values()], kind="way")
         self.view_control.attach(self.ways, self.actions_)
         see_bar = wiring.see_bar(self.ways, self.actions_)
         self.problem = label("", wrap=True)
@@ -164,7 +164,7 @@ class Bench(QMainWindow):
         self._render_page()
         self.see(spec.way)
 
-    def see(self, way: Way) -> None:
+    def see(self, way: str) -> None:
         self.view_control.see(way)
 
     def pick(self, picked: Picked) -> None:

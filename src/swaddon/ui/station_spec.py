@@ -11,7 +11,6 @@ from swaddon.core.artwork.placement import Point
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.plan.stages import Plan
 from swaddon.session.job import Job
-from swaddon.session.preview import Way
 from swaddon.session.selection import Outline
 from swaddon.session.session import Edit
 from swaddon.ui.picking import Picked
@@ -28,7 +27,7 @@ class StationContext:
     load_artwork: Callable[[Path], None]
     show_page: Callable[[int], None]
     choose_tile: Callable[[Callable[[str], None]], None]
-    see: Callable[[Way], None]
+    see: Callable[[str], None]
     go_to: Callable[[float, float], None]
     outline: Callable[[Sequence[Outline]], None]
     want_regions: Callable[[], None]
@@ -65,7 +64,7 @@ class StationSpec:
     key: str
     title: str
     shortcut: str
-    way: Way
+    way: str
     codes: frozenset[str]
     touched: Callable[[Job], bool]
     page: Callable[[StationContext], QWidget]

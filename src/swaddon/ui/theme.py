@@ -5,10 +5,11 @@ Colour is judged on the proof table, so everything round it is neutral (cf. ISO 
 
 import tempfile
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from functools import cache, lru_cache
 from importlib import resources
 from pathlib import Path
+from string import Template
 
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
 from PySide6.QtGui import QAction, QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
@@ -183,87 +184,8 @@ def refresh_icons(window: QWidget) -> None:
 ICON_SIZE = QSize(18, 18)
 
 
-def _sheet(s: Scheme) -> str:
-    return f"""
-    QMainWindow, QDialog, QWidget#ground {{ background: {s.ground}; }}
-    QWidget#panel {{ background: {s.panel}; }}
-    QToolTip {{ background: {s.raised}; color: {s.text}; border: 1px solid {s.line}; padding: 4px; }}
-    QMenuBar {{ background: {s.ground}; padding: 0 4px; }}
-    QMenuBar::item {{ padding: 4px 8px; background: transparent; }}
-    QMenuBar::item:selected, QMenu::item:selected {{ background: {s.raised}; }}
-    QMenu {{ background: {s.panel}; border: 1px solid {s.line}; padding: 4px; }}
-    QMenu::item {{ padding: 6px 24px 6px 12px; }}
-    QMenu::item:disabled {{ color: {s.quiet}; }}
-    QMenu::separator {{ height: 1px; background: {s.line}; margin: 4px 8px; }}
-    QLabel[role="title"] {{ font-size: 18px; font-weight: 600; }}
-    QLabel[role="head"] {{ font-weight: 600; }}
-    QLabel[role="quiet"] {{ color: {s.quiet}; font-size: 12px; }}
-    QLabel[role="effect"] {{ color: {s.quiet}; font-size: 12px; }}
-    QLabel[role="value"] {{ font-size: 17px; font-weight: 600; }}
-    QLabel[role="value"]:disabled {{ color: {s.quiet}; }}
-    QLabel[role="delta"] {{ font-family: "{CONDENSED}"; font-size: 12px; color: {s.quiet}; }}
-    QLabel[role="caution"] {{ color: {s.quiet}; font-size: 11px; }}
-    QPushButton, QToolButton {{
-        background: {s.raised}; border: 1px solid {s.line}; border-radius: 4px; min-height: 26px; padding: 0 10px;
-    }}
-    QPushButton:hover, QToolButton:hover {{ border-color: {s.quiet}; }}
-    QPushButton:pressed, QToolButton:pressed {{ background: {s.line}; }}
-    QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QCheckBox:focus, QSlider:focus
-        {{ border: 1px solid {s.accent}; }}
-    QPushButton:disabled, QToolButton:disabled {{ color: {s.quiet}; }}
-    QPushButton[kind="primary"] {{ font-weight: 600; border: 1px solid {s.text}; }}
-    QPushButton[kind="primary"]:focus {{ border: 2px solid {s.accent}; }}
-    QPushButton[kind="link"] {{
-        background: transparent; border: 1px solid transparent; color: {s.quiet}; padding: 0 4px; min-height: 22px;
-        text-decoration: underline; font-size: 12px;
-    }}
-    QPushButton[kind="link"]:focus {{ border: 1px solid {s.accent}; }}
-    QPushButton[kind="plain"], QToolButton[kind="plain"] {{ background: transparent; border: 1px solid transparent; }}
-    QPushButton[kind="plain"]:focus, QToolButton[kind="plain"]:focus {{ border: 1px solid {s.accent}; }}
-    QPushButton[kind="rail"] {{ min-height: 62px; max-height: 62px; border: none; padding: 0; }}
-    QPushButton[kind="tally"] {{ min-height: 58px; background: transparent; border: 1px solid transparent; padding: 0; text-align: left; }}
-    QPushButton[kind="tally"]:hover {{ background: {s.raised}; }}
-    QPushButton[kind="tally"]:focus {{ border: 1px solid {s.accent}; }}
-    QPushButton[kind="low"] {{ min-height: 20px; }}
-    QPushButton[kind="choice"] {{ padding: 0 6px; }}
-    QPushButton[kind="choice"]:checked {{ background: {s.text}; color: {s.ground}; font-weight: 600; }}
-    QPushButton[kind="way"] {{ background: transparent; border: 1px solid transparent; padding: 0 8px; }}
-    QPushButton[kind="way"]:checked {{ background: {s.raised}; border: 1px solid {s.line}; font-weight: 600; }}
-    QPushButton[kind="way"]:focus {{ border: 1px solid {s.accent}; }}
-    QLineEdit, QComboBox, QSpinBox {{
-        background: {s.raised}; border: 1px solid {s.line}; border-radius: 4px; min-height: 26px; padding: 0 8px;
-        selection-background-color: {s.accent}; selection-color: {s.on_accent};
-    }}
-    QLineEdit[wrong="true"] {{ border: 1px solid {s.stop}; }}
-    QComboBox::drop-down {{ border: none; width: 20px; }}
-    QComboBox QAbstractItemView {{ background: {s.panel}; border: 1px solid {s.line};
-        selection-background-color: {s.raised}; selection-color: {s.text}; }}
-    QListWidget {{ background: {s.panel}; border: 1px solid {s.line}; border-radius: 4px; padding: 4px; }}
-    QListWidget::item {{ min-height: 26px; padding: 0 4px; }}
-    QListWidget::item:selected {{ background: {s.raised}; color: {s.text}; }}
-    QListWidget::indicator {{ width: 16px; height: 16px; border: 1px solid {s.quiet}; border-radius: 3px;
-        background: {s.raised}; }}
-    QListWidget::indicator:checked {{ background: {s.text}; image: url({_check_file(s)}); }}
-    QMessageBox {{ background: {s.panel}; }}
-    QCheckBox {{ min-height: 28px; spacing: 8px; border: 1px solid transparent; border-radius: 4px; }}
-    QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {s.quiet}; border-radius: 3px;
-        background: {s.raised}; }}
-    QCheckBox::indicator:checked {{ background: {s.text}; image: url({_check_file(s)}); }}
-    QCheckBox:focus {{ color: {s.accent}; }}
-    QSlider {{ min-height: 26px; border: 1px solid transparent; border-radius: 4px; }}
-    QSlider::groove:horizontal {{ height: 4px; background: {s.line}; border-radius: 2px; }}
-    QSlider::sub-page:horizontal {{ background: {s.quiet}; border-radius: 2px; }}
-    QSlider::handle:horizontal {{ width: 14px; height: 14px; margin: -5px 0; border-radius: 7px; background: {s.text}; }}
-    QScrollArea {{ border: none; background: transparent; }}
-    QScrollArea > QWidget > QWidget {{ background: transparent; }}
-    QScrollBar:vertical {{ width: 10px; background: transparent; }}
-    QScrollBar::handle:vertical {{ background: {s.line}; border-radius: 5px; min-height: 24px; }}
-    QScrollBar:horizontal {{ height: 10px; background: transparent; }}
-    QScrollBar::handle:horizontal {{ background: {s.line}; border-radius: 5px; min-width: 24px; }}
-    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
-    QProgressBar {{ border: none; background: {s.line}; height: 3px; max-height: 3px; }}
-    QProgressBar::chunk {{ background: {s.quiet}; }}
-    QFrame[role="rule"] {{ background: {s.line}; max-height: 1px; min-height: 1px; border: none; }}
-    QLabel#note {{ background: rgba(0, 0, 0, 170); color: white; border-radius: 4px; padding: 4px 8px; }}
-    QFrame#popover {{ background: {s.panel}; border: 1px solid {s.quiet}; border-radius: 6px; }}
-    """
+@cache
+def _sheet(scheme: Scheme) -> str:
+    """The style sheet in a scheme's colours; its text has them as ``$name``."""
+    text = (resources.files("swaddon.ui") / "theme.qss").read_text(encoding="utf-8")
+    return Template(text).substitute(asdict(scheme), condensed=CONDENSED, tick=_check_file(scheme))

@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent
 
 from swaddon.core.proof.misregistration import Misregistration, worst_case
 from swaddon.session.desk import Desk, ViewState
-from swaddon.session.preview import Frame, Way
+from swaddon.session.preview import Frame
 from swaddon.session.session import Session
 from swaddon.ui.actions import Actions
 from swaddon.ui.legend import Legend
@@ -27,8 +27,8 @@ class ViewControl(QObject):
         self._table, self._desk, self._session = table, desk, session
         self._ways: Choice
         self._actions: Actions
-        self.way: Way = "cloth"
-        self._held: Way | None = None
+        self.way: str = "cloth"
+        self._held: str | None = None
         self._alone = False
         self.missed = Misregistration()
         self.legend = Legend(table)
@@ -47,13 +47,13 @@ class ViewControl(QObject):
         """The buttons and actions that show what is looked at."""
         self._ways, self._actions = ways, actions
 
-    def see(self, way: Way) -> None:
+    def see(self, way: str) -> None:
         self.way = way
         self._ways.show_value(way)
         self._actions.ways[way].setChecked(True)
         self.look()
 
-    def offer(self, way: Way, is_there: bool) -> None:
+    def offer(self, way: str, is_there: bool) -> None:
         """Show or hide one way of seeing; white instead of what is no longer there."""
         self._ways.button_for(way).setVisible(is_there)
         self._actions.ways[way].setVisible(is_there)

@@ -20,7 +20,13 @@ if TYPE_CHECKING:
 
 def handlers(bench: "Bench") -> dict[str, Callable[[], object]]:
     """One handler per command of ``actions.COMMANDS``."""
-    made: dict[str, Callable[[], object]] = {
+    made = _of_jobs(bench) | _of_the_table(bench)
+    keeps_typing = {"undo", "redo", "paste", "find"}
+    return {key: run if key in keeps_typing else _committed(bench, run) for key, run in made.items()}
+
+
+def _of_jobs(bench: "Bench") -> dict[str, Callable[[], object]]:
+    return {
         "new": bench.files.new,
         "open": bench.files.choose_job,
         "press": bench.files.choose_profile,
@@ -36,6 +42,11 @@ def handlers(bench: "Bench") -> dict[str, Callable[[], object]]:
         "quit": lambda: bench.close() and None,
         "undo": lambda: None if bench.revert_typing() else bench.session.undo(),
         "redo": bench.session.redo,
+    }
+
+
+def _of_the_table(bench: "Bench") -> dict[str, Callable[[], object]]:
+    return {
         "region-next": lambda: bench.step_region(1),
         "region-previous": lambda: bench.step_region(-1),
         "pin": bench.pin,
@@ -63,8 +74,6 @@ def handlers(bench: "Bench") -> dict[str, Callable[[], object]]:
         "words": lambda: helping.show_words(bench),
         "about": lambda: helping.show_about(bench),
     }
-    keeps_typing = {"undo", "redo", "paste", "find"}
-    return {key: run if key in keeps_typing else _committed(bench, run) for key, run in made.items()}
 
 
 def _committed(bench: "Bench", run: Callable[[], object]) -> Callable[[], None]:

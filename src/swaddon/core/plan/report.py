@@ -21,46 +21,17 @@ SCHEMA = "swaddon-plan/1"
 
 def plan_report(plan: Plan) -> dict[str, Any]:
     """The plan as JSON-ready values; lengths in mm, money as decimal strings per shirt."""
-    request, measures = plan.request, plan.measures
-    settings, profile = request.settings, request.profile
+    settings, profile = plan.request.settings, plan.request.profile
     return {
         "schema": SCHEMA,
         "swaddon_version": __version__,
-        "artwork": {
-            "file": request.artwork.file_name,
-            "width_px": request.artwork.width_px,
-            "height_px": request.artwork.height_px,
-            "ppi": round(request.artwork.ppi_at(settings.width_mm, settings.placement), 2),
-            "has_alpha": request.artwork.has_alpha,
-            "format": request.artwork.file_format,
-            "profile": request.artwork.profile,
-            "page": request.artwork.page,
-        },
+        "artwork": _artwork(plan),
         "inspection": inspection(plan),
-        "print": {
-            "width_mm": settings.width_mm,
-            "height_mm": round(request.height_mm, 3),
-            "grid_ppi": plan.ppi,
-            "printed_area_mm2": round(measures.printed_mm2, 2),
-            "printed_share": round(measures.printed_px / (measures.width_px * measures.height_px), 6),
-        },
+        "print": _print(plan),
         "garment": {"rgb": hex_from_rgb(settings.garment)},
         "process": profile.process,
         "profile": profile.name,
-        "white": {
-            "mode": settings.white.mode,
-            "limit": settings.white.limit,
-            "choke_mm": settings.white.choke_mm,
-            "design": settings.prints_design_white,
-            "hits": [round(amount, 4) for amount in profile.hits],
-            "area_mm2": round(measures.white_mm2, 2),
-            "coverage_mean": round(measures.coverage["W"], 6),
-            "allowed_shift": settings.white.allowed_shift,
-            "saved_vs_solid": round(1 - plan.checks.white.of_solid, 6),
-            "guard": settings.white.guard,
-            "strokes_saved_mm": round(plan.checks.white.strokes.saved_mm, 1),
-            "strokes_bare_mm": round(plan.checks.white.strokes.bare_mm, 1),
-        },
+        "white": _white(plan),
         "choke": choke(plan),
         "verdict": verdict(plan),
         "knockouts": knockouts(plan),
@@ -78,28 +49,83 @@ def plan_report(plan: Plan) -> dict[str, Any]:
             "total_exact": f"{total_cost(plan.materials):f}",
             "currency": profile.currency,
         },
-        "time": {
-            "print_s": round(plan.time.print_s, 2),
-            "fixed_s": plan.time.fixed_s,
-            "phases": [
-                {"name": phase.name, "bands": phase.bands, "seconds": round(phase.seconds, 2)}
-                for phase in plan.time.phases
-            ],
-            "shirts_per_hour": round(plan.time.shirts_per_hour, 2),
-        },
-        "findings": [
-            {
-                "code": finding.code,
-                "severity": finding.severity,
-                "text": finding.text,
-                "x_mm": round(finding.x_mm, 2),
-                "y_mm": round(finding.y_mm, 2),
-                "size": round(finding.size, 2),
-                "unit": finding.unit,
-            }
-            for finding in plan.findings
-        ],
+        "time": _time(plan),
+        "findings": _findings(plan),
         "settings": settings_report(settings, profile),
+    }
+
+
+def _findings(plan: Plan) -> list[dict[str, Any]]:
+    """All findings, worst first."""
+    return [
+        {
+            "code": finding.code,
+            "severity": finding.severity,
+            "text": finding.text,
+            "x_mm": round(finding.x_mm, 2),
+            "y_mm": round(finding.y_mm, 2),
+            "size": round(finding.size, 2),
+            "unit": finding.unit,
+        }
+        for finding in plan.findings
+    ]
+
+
+def _time(plan: Plan) -> dict[str, Any]:
+    """Print time and its phases."""
+    return {
+        "print_s": round(plan.time.print_s, 2),
+        "fixed_s": plan.time.fixed_s,
+        "phases": [
+            {"name": phase.name, "bands": phase.bands, "seconds": round(phase.seconds, 2)} for phase in plan.time.phases
+        ],
+        "shirts_per_hour": round(plan.time.shirts_per_hour, 2),
+    }
+
+
+def _white(plan: Plan) -> dict[str, Any]:
+    """How white is laid, and what the choke did."""
+    settings, white, check = plan.request.settings, plan.request.settings.white, plan.checks.white
+    return {
+        "mode": white.mode,
+        "limit": white.limit,
+        "choke_mm": white.choke_mm,
+        "design": settings.prints_design_white,
+        "hits": [round(amount, 4) for amount in plan.request.profile.hits],
+        "area_mm2": round(plan.measures.white_mm2, 2),
+        "coverage_mean": round(plan.measures.coverage["W"], 6),
+        "allowed_shift": white.allowed_shift,
+        "saved_vs_solid": round(1 - check.of_solid, 6),
+        "guard": white.guard,
+        "strokes_saved_mm": round(check.strokes.saved_mm, 1),
+        "strokes_bare_mm": round(check.strokes.bare_mm, 1),
+    }
+
+
+def _print(plan: Plan) -> dict[str, Any]:
+    """Size and printed area."""
+    request, measures = plan.request, plan.measures
+    return {
+        "width_mm": request.settings.width_mm,
+        "height_mm": round(request.height_mm, 3),
+        "grid_ppi": plan.ppi,
+        "printed_area_mm2": round(measures.printed_mm2, 2),
+        "printed_share": round(measures.printed_px / (measures.width_px * measures.height_px), 6),
+    }
+
+
+def _artwork(plan: Plan) -> dict[str, Any]:
+    """The artwork as it came."""
+    artwork, settings = plan.request.artwork, plan.request.settings
+    return {
+        "file": artwork.file_name,
+        "width_px": artwork.width_px,
+        "height_px": artwork.height_px,
+        "ppi": round(artwork.ppi_at(settings.width_mm, settings.placement), 2),
+        "has_alpha": artwork.has_alpha,
+        "format": artwork.file_format,
+        "profile": artwork.profile,
+        "page": artwork.page,
     }
 
 

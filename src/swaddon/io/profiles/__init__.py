@@ -229,7 +229,8 @@ def parse(text: str, name: str) -> PressProfile:
         raise PlanError(f"The press profile {name}: {error}.") from error
 
 
-def _profile(document: _ProfileFile) -> PressProfile:
+def _slots(document: _ProfileFile) -> tuple[Slot, ...]:
+    """The slots, checked against the order of printing."""
     slots = tuple(
         Slot(number, slot.ink, _ROLES.get(slot.ink, "colour")) for number, slot in enumerate(document.slots, start=1)
     )
@@ -238,9 +239,13 @@ def _profile(document: _ProfileFile) -> PressProfile:
         raise ValueError("slots must hold each of C, M, Y and K once")
     if sorted(document.print_order) != sorted({"colour", *(slot.role for slot in slots)}):
         raise ValueError("print_order must name colour, white and, where a slot holds it, highlight once each")
-    missing = [name for name in PRIMARY_NAMES if name not in document.separation.primaries]
-    if missing:
-        raise ValueError(f"separation.primaries lacks {missing[0]}")
+    if not any(slot.role == "white" for slot in slots):
+        raise ValueError("slots must hold at least one white")
+    return slots
+
+
+def _lay_down(document: _ProfileFile, slots: tuple[Slot, ...]) -> dict[str, float]:
+    """Ink or toner of a full hit by ink, each slot's there."""
     unit = document.supplies.white_ink.unit
     lay_down = {"ml": document.lay_down_ml_m2, "g": document.lay_down_g_m2}.get(unit)
     if lay_down is None or document.supplies.colour_ink.unit != unit:
@@ -248,9 +253,15 @@ def _profile(document: _ProfileFile) -> PressProfile:
     absent = [slot.ink for slot in slots if slot.ink not in lay_down and slot.ink != "H"]
     if absent:
         raise ValueError(f"lay_down_{unit}_m2 lacks {absent[0]}")
-    if not any(slot.role == "white" for slot in slots):
-        raise ValueError("slots must hold at least one white")
-    supplies, time = document.supplies, document.time
+    return {str(ink): amount for ink, amount in lay_down.items()}
+
+
+def _profile(document: _ProfileFile) -> PressProfile:
+    slots = _slots(document)
+    missing = [name for name in PRIMARY_NAMES if name not in document.separation.primaries]
+    if missing:
+        raise ValueError(f"separation.primaries lacks {missing[0]}")
+    supplies = document.supplies
     return PressProfile(
         name=document.name,
         title=document.title,
@@ -263,26 +274,30 @@ def _profile(document: _ProfileFile) -> PressProfile:
         print_order=document.print_order,
         separation=_separation(document.separation),
         white=WhiteInk(**document.white.model_dump()),
-        lay_down_per_m2={str(ink): amount for ink, amount in lay_down.items()},
+        lay_down_per_m2=_lay_down(document, slots),
         white_ink=_supply("White ink", supplies.white_ink),
         colour_ink=_supply("Colour ink", supplies.colour_ink),
         film=_sheet("Film", supplies.film),
         sheet=None if supplies.sheet is None else _supply("Transfer sheets", supplies.sheet),
         pretreat=_sheet("Pretreat", supplies.pretreat),
         powder=_powder(supplies.powder),
-        carriage=Carriage(
-            fixed_s=time.fixed_s,
-            head_height_mm=time.head_height_mm,
-            speed_mm_s=time.carriage_speed_mm_s,
-            turn_s=time.turn_round_s,
-            phases=tuple(Phase(phase.name, phase.roles, phase.passes) for phase in time.phases),
-        ),
+        carriage=_carriage(document.time),
         largest_print_mm=document.largest_print_mm,
         cures_per_m2=document.cures_per_m2,
         holds=Holds(**document.holds.model_dump()),
         registration=Registration(**document.registration.model_dump()),
         notes=document.notes,
         cautions=document.cautions,
+    )
+
+
+def _carriage(time: _Time) -> Carriage:
+    return Carriage(
+        fixed_s=time.fixed_s,
+        head_height_mm=time.head_height_mm,
+        speed_mm_s=time.carriage_speed_mm_s,
+        turn_s=time.turn_round_s,
+        phases=tuple(Phase(phase.name, phase.roles, phase.passes) for phase in time.phases),
     )
 
 

@@ -8,7 +8,6 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import Slot
 from swaddon.session import edits
 from swaddon.session.job import Job
-from swaddon.session.preview import Way
 from swaddon.ui import theme
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
@@ -37,7 +36,7 @@ _WHY_GAMUT = (
 )
 
 
-_WAYS: dict[str, Way] = {"W": "white", "H": "highlight", "C": "C", "M": "M", "Y": "Y", "K": "K"}
+_WAYS = {"W": "white", "H": "highlight"}
 
 
 def _on(ground: QColor) -> QColor:
@@ -165,7 +164,7 @@ class InksPage(QWidget):
         for index, state in enumerate(rows):
             name = button(f"{state.order}. {state.title}", "plain", tip=f"See {state.title.lower()} alone")
             name.setStyleSheet("text-align: left; min-height: 20px; max-height: 20px; padding: 0 4px;")
-            way = _WAYS[state.ink]
+            way = _WAYS.get(state.ink, state.ink)
             name.clicked.connect(lambda _=False, way=way: self._context.see(way))
             name.setToolTip(f"Slot {state.slot}; press to see {state.title.lower()} alone")
             cells = (name, label(state.coverage, "quiet"), label(state.amount, "quiet"))

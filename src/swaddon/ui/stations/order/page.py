@@ -32,21 +32,7 @@ class OrderPage(QWidget):
         layout.setSpacing(12)
         self.name = TextField("Job name")
         self.name.entered.connect(lambda text: context.apply(model.name_edit(text)))
-        self.swatches: dict[str, Swatch] = {}
-        grid = QGridLayout()
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(4)
-        for index, (title, rgb) in enumerate(model.GARMENT_COLOURS):
-            swatch = Swatch(rgb, f"Garment {title}")
-            swatch.clicked.connect(lambda _=False, rgb=rgb: context.apply(edits.set_garment(rgb)))
-            grid.addWidget(swatch, 0, index)
-            self.swatches[title] = swatch
-        colours = QWidget()
-        colours.setLayout(grid)
-        self.garment = TextField("Garment colour", "#rrggbb")
-        self.garment.feed(lambda text: context.apply(model.garment_edit(text)))
-        self.cloth = Choice("Garment shape", [(piece.key, piece.title) for piece in GARMENTS.values()])
-        self.cloth.chosen.connect(lambda key: context.apply(edits.set_cloth(key)))
+        garment = self._garment_field(context)
         self.process = Choice("Press", profiles.choices())
         self.process_field = Field("Process", self.process, _WHY_PROCESS)
         self.process.chosen.connect(lambda key: context.apply(model.press_edit(key)))
@@ -63,13 +49,32 @@ class OrderPage(QWidget):
         self.cautions = label("", "caution", wrap=True)
         for field in (
             titled,
-            Field("Garment", column(colours, row(self.garment, spacing=4), self.cloth)),
+            garment,
             self.process_field,
             self.width_field,
             self.cautions,
         ):
             layout.addWidget(field)
         layout.addStretch(1)
+
+    def _garment_field(self, context: StationContext) -> Field:
+        """Colours of usual garments, any other colour, and the shape."""
+        self.swatches: dict[str, Swatch] = {}
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(4)
+        for index, (title, rgb) in enumerate(model.GARMENT_COLOURS):
+            swatch = Swatch(rgb, f"Garment {title}")
+            swatch.clicked.connect(lambda _=False, rgb=rgb: context.apply(edits.set_garment(rgb)))
+            grid.addWidget(swatch, 0, index)
+            self.swatches[title] = swatch
+        colours = QWidget()
+        colours.setLayout(grid)
+        self.garment = TextField("Garment colour", "#rrggbb")
+        self.garment.feed(lambda text: context.apply(model.garment_edit(text)))
+        self.cloth = Choice("Garment shape", [(piece.key, piece.title) for piece in GARMENTS.values()])
+        self.cloth.chosen.connect(lambda key: context.apply(edits.set_cloth(key)))
+        return Field("Garment", column(colours, row(self.garment, spacing=4), self.cloth))
 
     def render_job(self, job: Job, _plan: Plan | None, _yardstick: Plan | None) -> None:
         state = model.order_state(job, self._context.uses_inches())

@@ -1,0 +1,122 @@
+"""The ways of seeing a plan: each is one entry with its title, its key and how it is drawn."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from swaddon.core.artwork.raster import Plane
+from swaddon.core.engine import Run
+from swaddon.core.order.request import PlanRequest
+from swaddon.core.press.profile import PressProfile
+from swaddon.core.proof.cloth import ClothKind, texture
+from swaddon.core.proof.optics import FULL_WHITE, both_whites, fine_white, seen, speckle
+from swaddon.session.pictures import INK_RGB, footprint, on_check, on_paper
+from swaddon.session.view import Layers, View, warped
+
+Picture = NDArray[np.uint8]
+"""``uint8 (H, W, 3)``, sRGB, of a view."""
+
+Whites = Literal["both", "white", "highlight"]
+"""Which white is looked at: on a press with a highlight white each can be seen alone."""
+
+_WHITE_GROUND, _WHITE_INK = 72.0, 250.0
+
+
+@dataclass(frozen=True, eq=False)
+class Scene:
+    """What a picture is drawn of: a part of a plan, the cloth under it, and the view."""
+
+    layers: Layers
+    view: View
+    cloth: ClothKind
+    request: PlanRequest
+    run: Run
+
+
+@dataclass(frozen=True)
+class WayOfSeeing:
+    """One way of seeing.
+
+    Attributes
+    ----------
+    key, title, shortcut
+        Its name in the code, on the bench, and the key that takes it.
+    draw
+        The picture of a scene.
+    white
+        Which white it looks at, where the press has two.
+    """
+
+    key: str
+    title: str
+    shortcut: str
+    draw: Callable[[Scene], Picture]
+    white: Whites = "both"
+
+    def white_of(self, profile: PressProfile) -> Whites:
+        """The white that is looked at on a press: without a highlight white there is but one."""
+        return "both" if self.white == "white" and not profile.has_highlight else self.white
+
+
+def _on_cloth(scene: Scene) -> Picture:
+    layers, view = scene.layers, scene.view
+    fabric = scene.run.memo(
+        ("cloth", scene.cloth, view),
+        lambda: texture(scene.cloth, view.x0_mm, view.y0_mm, view.px_per_mm, view.width, view.height),
+    )
+    look = scene.request.look
+    cmyk, white = warped(layers.cmyk, layers, view), warped(layers.white, layers, view)
+    through = speckle(white, look, view.x0_mm, view.y0_mm, view.px_per_mm)
+    return seen(cmyk, white, look, fabric, warped(layers.share, layers, view), through)
+
+
+def _artwork(scene: Scene) -> Picture:
+    layers, view = scene.layers, scene.view
+    return on_check(warped(layers.grid, layers, view), warped(layers.taken, layers, view))
+
+
+def _white(scene: Scene) -> Picture:
+    share = warped(scene.layers.white, scene.layers, scene.view).astype(np.float32) / FULL_WHITE
+    grey = _WHITE_GROUND + np.minimum(share, 1) * (_WHITE_INK - _WHITE_GROUND)
+    return np.repeat(grey.astype(np.uint8)[..., None], 3, axis=2)
+
+
+def _footprint(scene: Scene) -> Picture:
+    layers, view = scene.layers, scene.view
+    white = np.minimum(warped(layers.white, layers, view) >> 7, 255).astype(np.uint8)
+    return footprint(warped(layers.cmyk, layers, view).max(axis=2), white)
+
+
+def _ink(scene: Scene, ink: str) -> Picture:
+    cmyk = warped(scene.layers.cmyk, scene.layers, scene.view)
+    return on_paper(cmyk[..., "CMYK".index(ink)], INK_RGB[ink])
+
+
+_INK_KEYS = {"C": "F5", "M": "F6", "Y": "F7", "K": "F8"}
+
+WAYS = {
+    way.key: way
+    for way in (
+        WayOfSeeing("cloth", "On cloth", "F1", _on_cloth),
+        WayOfSeeing("artwork", "Artwork", "F2", _artwork),
+        WayOfSeeing("white", "White", "F3", _white, "white"),
+        WayOfSeeing("highlight", "Highlight", "Shift+F3", _white, "highlight"),
+        *(WayOfSeeing(ink, ink, key, partial(_ink, ink=ink)) for ink, key in _INK_KEYS.items()),
+        WayOfSeeing("footprint", "Footprint", "F4", _footprint),
+        WayOfSeeing("trouble", "Trouble", "F9", _artwork),
+    )
+}
+"""All ways by key, in the order in which they are offered. Trouble shows the artwork until its hatches are there."""
+
+
+def white_seen(which: Whites, white: Plane, highlight: Plane | None, profile: PressProfile) -> NDArray[np.uint16]:
+    """Fine white of what is looked at: coverage of one of both, or both together in units of full underbase."""
+    if which == "both":
+        return both_whites(white, highlight, profile)
+    if which == "white":
+        return fine_white(white)
+    return np.zeros(white.shape, np.uint16) if highlight is None else fine_white(highlight)
