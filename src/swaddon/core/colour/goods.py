@@ -17,7 +17,11 @@ def is_dark(garment: Rgb) -> bool:
 
 
 def is_white(garment: Rgb) -> bool:
-    """Whether the garment counts as white goods."""
+    """Whether the garment counts as white goods.
+
+    >>> is_white((250, 250, 248)), is_white((224, 212, 186))
+    (True, False)
+    """
     lightness, a, b = lab_from_srgb8(garment)
     return bool(lightness >= WHITE_LIGHTNESS and np.hypot(a, b) <= WHITE_CHROMA)
 

@@ -124,7 +124,13 @@ def delta_e_76(one: ArrayLike, other: ArrayLike) -> Floats:
 
 
 def delta_e_2000(one: ArrayLike, other: ArrayLike) -> Floats:
-    """ΔE00 (ISO/CIE 11664-6:2022), parametric factors 1; broadcasts over ``(..., 3)``."""
+    """ΔE00 (ISO/CIE 11664-6:2022), parametric factors 1; broadcasts over ``(..., 3)``.
+
+    The first of the test pairs of Sharma, Wu and Dalal (2005):
+
+    >>> round(float(delta_e_2000((50.0, 2.6772, -79.7751), (50.0, 0.0, -82.7485))), 4)
+    2.0425
+    """
     l_term, c_term, h_term, turned = _terms_2000(one, other)
     return np.sqrt(np.maximum(l_term**2 + c_term**2 + h_term**2 + turned * c_term * h_term, 0.0))
 
@@ -177,7 +183,11 @@ def lightness(rgb: Rgb) -> float:
 
 
 def hex_from_rgb(rgb: Rgb) -> str:
-    """``#rrggbb`` of one 8-bit sRGB colour."""
+    """``#rrggbb`` of one 8-bit sRGB colour.
+
+    >>> hex_from_rgb((27, 27, 31))
+    '#1b1b1f'
+    """
     return "#{:02x}{:02x}{:02x}".format(*rgb)
 
 

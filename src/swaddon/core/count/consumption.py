@@ -46,7 +46,13 @@ def ink_amount(ink: str, measures: Measures, profile: PressProfile) -> float:
 
 
 def powder_g(powder: Powder, printed_mm2: float, ink_volume_ml: float) -> float:
-    """Adhesive powder in g: one share by printed area, one by ink volume."""
+    """Adhesive powder in g: one share by printed area, one by ink volume.
+
+    >>> from decimal import Decimal
+    >>> supply = Supply("Powder", "g", Decimal("0.07"), 0.2)
+    >>> round(powder_g(Powder(38.0, 0.5, supply), 0.02e6, 2.0), 2)
+    1.76
+    """
     if ink_volume_ml <= 0:
         return 0.0
     return powder.per_area_g_m2 * printed_mm2 / 1e6 + powder.per_ink_g_ml * ink_volume_ml

@@ -35,7 +35,11 @@ def _for(value: Decimal, plain_from: Decimal) -> int:
 
 
 def rounded(value: Decimal, decimals: int = _USUAL_PLACES) -> Decimal:
-    """Half up."""
+    """Half up.
+
+    >>> rounded(Decimal("0.125"))
+    Decimal('0.13')
+    """
     return value.quantize(Decimal(1).scaleb(-decimals), ROUND_HALF_UP)
 
 

@@ -60,6 +60,12 @@ def _phase_time(phase: Phase, measures: Measures, carriage: Carriage, rounds: in
 
 
 def non_empty_bands(rows: NDArray[np.bool_], band_px: float) -> int:
-    """Bands of ``band_px`` rows, counted from the top, in which any row prints."""
+    """Bands of ``band_px`` rows, counted from the top, in which any row prints.
+
+    >>> rows = np.zeros(100, bool)
+    >>> rows[[5, 8, 95]] = True
+    >>> non_empty_bands(rows, 20.0)
+    2
+    """
     printed = np.flatnonzero(rows)
     return len({math.floor(row / band_px) for row in printed.tolist()})

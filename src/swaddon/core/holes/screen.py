@@ -66,7 +66,11 @@ def left_share(screen: Screen, tile: TileArt | None) -> float:
 
 
 def cell_size_px(screen: Screen, tile: TileArt | None, ppi: float) -> tuple[float, float]:
-    """Width and height of one cell in pixels."""
+    """Width and height of one cell in pixels.
+
+    >>> cell_size_px(Screen(lpi=30), None, 300)
+    (10.0, 10.0)
+    """
     if tile is None:
         return ppi / screen.lpi, ppi / screen.lpi
     height, width = tile.grey.shape
@@ -314,7 +318,11 @@ def _narrowest(mask: Plane) -> float:
 
 
 def weave_offset(screen: Screen) -> float:
-    """Degrees between a screen's rows and the nearer of the weave's two axes, 0..45."""
+    """Degrees between a screen's rows and the nearer of the weave's two axes, 0..45.
+
+    >>> weave_offset(Screen(angle=67.5))
+    22.5
+    """
     off = screen.angle % 90
     return min(off, 90 - off)
 
