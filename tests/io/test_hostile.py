@@ -78,7 +78,9 @@ def test_a_jobs_profile_is_a_name_and_never_a_file_on_the_disk(tmp_path):
     wanted = tmp_path / "mine.toml"
     wanted.write_text("schema = 'swaddon-profile/1'")
     with pytest.raises(PlanError, match="is not known here"):
-        storage.open_job(job_with(tmp_path, profile=str(wanted)))
+        storage.open_job(job_with(tmp_path, profile=str(wanted), press=""))
+    kept = storage.open_job(job_with(tmp_path, profile=str(wanted))).profile
+    assert kept == profiles.shipped("film"), "the one that lies in the job, not the file of that name"
 
 
 LAUGHS = "".join(f'<g id="a{n}">' + f'<use href="#a{n + 1}"/>' * 10 + "</g>" for n in range(9))

@@ -20,12 +20,11 @@ import plain_need
 import plain_regions
 from picture import draw
 from PIL import Image
-from swaddon.core.plan.ink_stages import fade_tables
 
 from swaddon.core import fast
 from swaddon.core.artwork.regions import find_regions
 from swaddon.core.colour.spaces import SRGB_FROM_BANDS, bands_from_srgb8
-from swaddon.core.engine import Cache, Run
+from swaddon.core.engine import Cache, Run, taken
 from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.separation import separate
 from swaddon.core.knockout.settings import AlphaTreatment, Knockout
@@ -33,6 +32,7 @@ from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.proof.optics import Appearance
 from swaddon.core.white import need, underbase
+from swaddon.core.white.stages import FollowSettings
 from swaddon.io import profiles
 from swaddon.io.images import read_artwork
 from swaddon.io.tables import cache_folder, separation_table
@@ -83,7 +83,7 @@ def medians(command: list[str], runs: int) -> tuple[float, float, float]:
 def constants(path: Path, request) -> None:
     """What the plain script needs to know of garment and profile."""
     look = Appearance.of(GARMENT, FILM)
-    white, ink = fade_tables(request)
+    white, ink = taken(FollowSettings, request).tables
     np.savez(
         path, table=separation_table(FILM.separation), fade_white=white, fade_ink=ink, primaries=look.primaries,
         ramp=underbase.design_ramp(FILM.white), scatter=look.scatter, garment=bands_from_srgb8(GARMENT),

@@ -261,8 +261,8 @@ def run_stages(
     ``known`` are taken where their keys are the same; ``seeds`` take the place of their stages, whatever the request.
     """
     seeds, known = seeds or Results(), known or Results()
-    keys = stage_keys(stages, request, seeds.keys)
     wanted = needed_by(stages, until or tuple(item.name for item in stages), frozenset(seeds.values))
+    keys = stage_keys(wanted, request, seeds.keys)
     values: dict[str, Any] = dict(seeds.values)
     waiting, running = list(wanted), dict[Future[Any], Stage]()
     inner = run.within(keys)

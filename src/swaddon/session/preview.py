@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.raster import Plane, half, halve
-from swaddon.core.engine import MISSING, Cache, Results, Run, run_stages, stage_keys
+from swaddon.core.engine import MISSING, Cache, Results, Run, needed_by, run_stages, stage_keys
 from swaddon.core.holes import holes
 from swaddon.core.holes.holes import Zones
 from swaddon.core.order.request import PlanRequest
@@ -44,6 +44,9 @@ from swaddon.session.ways import WAYS, Scene, Whites, white_seen
 _PROXY_PX = 450_000
 _EXACT_PX = 5_000_000
 """Visible pixels of the plan up to which holes are cut one by one while a slider moves."""
+
+_BEFORE = needed_by(STAGES, SEEDS, frozenset())
+"""Stages whose results the visible part is made of."""
 
 _EXACT = ("inks", "white", "highlight")
 _MEAN = ("separated", "whole_white", "whole_highlight", "zones", "tone", "screens", "given_back")
@@ -158,7 +161,7 @@ class Previewer:
         Holes are cut at the plan's own pixels, as the plan will cut them, as long as the part is not too large for
         that; else they are shown by their mean.
         """
-        keys = stage_keys(STAGES, request)
+        keys = stage_keys(_BEFORE, request)
         held = seeds_in({name: self._cache.get(keys[name]) for name in SEEDS})
         if any(value is MISSING for value in held.values()):
             return None

@@ -209,14 +209,18 @@ class FollowSettings:
         if self.mode == "none" or (self.look is not None and not self.look.white_under):
             settle(self, look=None, garment=(0, 0, 0))
 
+    @property
+    def tables(self) -> underbase.FadeTables | None:
+        """White and inks by alpha; ``None``: plain alpha."""
+        if self.look is None:
+            return None
+        luminance = float(xyz_from_lab(lab_from_srgb8(self.garment))[1])
+        return underbase.fade_tables(luminance**0.5, self.look.scatter)
+
 
 def print_alpha(art: Rgba, soft: Mask, settings: FollowSettings) -> PrintAlpha:
     """Alpha that white and inks are printed with: plain alpha where no white lies under the colour."""
-    tables = None
-    if settings.look is not None:
-        luminance = float(xyz_from_lab(lab_from_srgb8(settings.garment))[1])
-        tables = underbase.fade_tables(luminance**0.5, settings.look.scatter)
-    return underbase.print_alpha(art, soft, tables)
+    return underbase.print_alpha(art, soft, settings.tables)
 
 
 def white_alpha(print_alpha: PrintAlpha) -> Plane:
