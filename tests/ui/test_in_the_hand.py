@@ -5,7 +5,7 @@ import pytest
 from PIL import Image
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QPushButton, QWidget
 from tests.conftest import badge
 from tests.ui.test_right_job import picture
 
@@ -68,13 +68,26 @@ def test_the_worst_finding_shows_its_fix(bench, settle, job):
     assert worst.finding.fix is None or in_sight(worst.fix_button)
 
 
-def test_a_change_of_scheme_dresses_windows_and_not_the_application(heron, qapp):
+def test_a_change_of_scheme_dresses_windows_and_not_the_application(heron, settle, qapp):
     """A style sheet of the application polishes every widget again for each one above it: 0.6 s."""
     ground = heron.grab().toImage().pixelColor(2, heron.height() - 2)
     heron.actions_.by_key["scheme"].trigger()
     assert not qapp.styleSheet()
     assert heron.grab().toImage().pixelColor(2, heron.height() - 2).lightness() > ground.lightness() + 100
+    heron.go_to_station("cost")
+    assert heron.pages["cost"].isVisible()
+    head = heron.pages["cost"].findChild(QPushButton)
+    assert head is not None
+    assert head.palette().color(head.foregroundRole()).lightness() < 100
+    settle()
+    assert heron.sheet.count() == len(heron.pages)
+    for key in heron.pages:
+        heron.go_to_station(key)
+        assert heron.pages[key].isVisible()
     heron.actions_.by_key["scheme"].trigger()
+    heron.actions_.by_key["scheme"].trigger()
+    settle()
+    assert heron.sheet.count() == len(heron.pages)
 
 
 def test_what_is_of_no_use_on_an_empty_bench_is_off(bench, settle):

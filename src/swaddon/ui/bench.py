@@ -37,6 +37,7 @@ from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
 from swaddon.ui.rail import Rail
+from swaddon.ui.sheets import Sheets
 from swaddon.ui.station_registry import STATIONS
 from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.tally import Tally
@@ -57,7 +58,6 @@ class Bench(QMainWindow):
         self.desk = Desk(session, self._mailbox.post)
         self.files = JobFiles(self, session, self.desk)
         self.pages: dict[str, QWidget] = {}
-        self._sheets: dict[str, QWidget] = {}
         self._yardsticks: dict[int, Plan] = {}
         self._specs = {spec.key: spec for spec in STATIONS}
         self.station = ""
@@ -91,7 +91,7 @@ class Bench(QMainWindow):
         self._banner = row(self.problem, dismiss)
         self._banner.setContentsMargins(16, 8, 16, 8)
         self._banner.hide()
-        self.sheet = QStackedWidget()
+        self.sheet = Sheets()
         self.title = label("", "title")
         self.findings = FindingsPanel()
         self.tally = Tally()
@@ -101,8 +101,7 @@ class Bench(QMainWindow):
         for spec in STATIONS:
             page = spec.page(context)
             self.pages[spec.key] = page
-            self._sheets[spec.key] = in_scroll_area(page)
-            self.sheet.addWidget(self._sheets[spec.key])
+            self.sheet.add(spec.key, in_scroll_area(page))
 
     def _lay_out(self, see_bar: QWidget) -> None:
         middle = column(self._banner, see_bar, self._stack, self.progress, spacing=0)
@@ -157,7 +156,7 @@ class Bench(QMainWindow):
         self.station = key
         self.desk.retry_regions()
         self.title.setText(spec.title)
-        self.sheet.setCurrentWidget(self._sheets[key])
+        self.sheet.show_sheet(key)
         self.rail.show_station(key)
         self.picking.end()
         self.table.set_outlines(())
@@ -251,8 +250,7 @@ class Bench(QMainWindow):
     def change_scheme(self) -> None:
         self._prefer(scheme="light" if self.preferences.scheme == "dark" else "dark", inches=self.preferences.inches)
         theme.apply(self.preferences.scheme)
-        theme.dress(self)
-        theme.refresh_icons(self)
+        self.sheet.dress(self)
         self.findings.show_findings(None)
         self._render_plan()
 
