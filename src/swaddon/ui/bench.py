@@ -7,7 +7,6 @@ from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, Q
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
-    QMainWindow,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -38,6 +37,7 @@ from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
 from swaddon.ui.rail import Rail
 from swaddon.ui.sheets import Sheets
+from swaddon.ui.shell import Shell
 from swaddon.ui.station_registry import STATIONS
 from swaddon.ui.station_spec import StationSpec
 from swaddon.ui.tally import Tally
@@ -48,7 +48,7 @@ SHEET_WIDTH = 344
 SMALLEST = QSize(960, 540)
 
 
-class Bench(QMainWindow):
+class Bench(Shell):
     """One open job, worked on station by station."""
 
     def __init__(self, session: Session, preferences: Preferences) -> None:
@@ -75,7 +75,7 @@ class Bench(QMainWindow):
     def _build(self) -> None:
         self.table = ProofTable()
         self.view_control = ViewControl(self.table, self.desk, self.session)
-        self.actions_ = Actions(self, wiring.handlers(self), self.see, STATIONS, self.go_to_station)
+        self.actions_ = Actions(self, wiring.handlers(self, self.files), self.see, STATIONS, self.go_to_station)
         self.job_bar = JobBar(self.actions_.by_key)
         self.rail = Rail(STATIONS)
         self.empty = EmptyTable(self.files.choose_artwork, self.files.open_demo)
@@ -97,7 +97,7 @@ class Bench(QMainWindow):
         self.tally = Tally()
         self.progress = ProgressStrip(self.desk.cancel, self._go_on)
         self._lay_out(see_bar)
-        context = wiring.context(self)
+        context = wiring.context(self, self.files)
         for spec in STATIONS:
             page = spec.page(context)
             self.pages[spec.key] = page

@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
@@ -11,15 +10,13 @@ from swaddon.core.plan.stages import Plan
 from swaddon.session.desk import Desk
 from swaddon.session.session import Session
 from swaddon.ui.asking import Over, ask_over
-
-if TYPE_CHECKING:
-    from swaddon.ui.bench import Bench
+from swaddon.ui.shell import Shell
 
 
 class Exporting:
     """Writes the separations of the job on the bench, in the background."""
 
-    def __init__(self, window: "Bench", session: Session, desk: Desk) -> None:
+    def __init__(self, window: Shell, session: Session, desk: Desk) -> None:
         self._window, self._session, self._desk = window, session, desk
         self._own: set[tuple[int, Path]] = set()
         self.ask_over: Callable[[Path, str], Over] = partial(ask_over, window)

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QTimer
 from PySide6.QtGui import QGuiApplication, QImage, QImageWriter
@@ -21,14 +21,12 @@ from swaddon.session.desk import Desk
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Edit, Session, Stamp
 from swaddon.session.tray import Tray
+from swaddon.ui.actions import Actions
 from swaddon.ui.asking import Answer, Newer, ask_newer, ask_unsaved
 from swaddon.ui.exporting import Exporting
 from swaddon.ui.recovery import Copies, LeftCopy, RecoveryList
+from swaddon.ui.shell import Shell
 from swaddon.ui.widgets import fill
-
-if TYPE_CHECKING:
-    from swaddon.ui.actions import Actions
-    from swaddon.ui.bench import Bench
 
 _PICTURES = f"Artwork ({' '.join('*' + suffix for suffix in SUFFIXES)});;All files (*)"
 _JOBS = f"Swaddon jobs (*{SUFFIX})"
@@ -38,7 +36,7 @@ _AUTOSAVE_MS = 20_000
 class JobFiles:
     """File intents; the slow part runs in the background."""
 
-    def __init__(self, window: "Bench", session: Session, desk: Desk) -> None:
+    def __init__(self, window: Shell, session: Session, desk: Desk) -> None:
         self._window, self._session, self._desk = window, session, desk
         self.tray = Tray(session)
         self.exporting = Exporting(window, session, desk)
@@ -117,7 +115,7 @@ class JobFiles:
         told = f"{len(fresh)} jobs came in; choose among them beside the job’s name, or with Ctrl+PgDown. "
         self._window.tell(" ".join([told if fresh else "", *refused]).strip())
 
-    def show_menus(self, actions: "Actions") -> None:
+    def show_menus(self, actions: Actions) -> None:
         """Jobs that were open lately, and those that are open now."""
         fill(
             actions.recent,

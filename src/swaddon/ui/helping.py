@@ -1,17 +1,14 @@
 """Help: the stations, the keys, and the words; short, and read in one sight."""
 
-from typing import TYPE_CHECKING
+from collections.abc import Iterable
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeySequence
-from PySide6.QtWidgets import QDialog, QGridLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QDialog, QGridLayout, QMainWindow, QScrollArea, QVBoxLayout, QWidget
 
 from swaddon import __version__
 from swaddon.ui.station_registry import STATIONS
 from swaddon.ui.widgets import Popover, label
-
-if TYPE_CHECKING:
-    from swaddon.ui.bench import Bench
 
 _STATION_HELP = {
     "order": "What is ordered: garment, process, print size, quantity. All numbers follow from it.",
@@ -47,37 +44,37 @@ _WORDS = (
 )
 
 
-def show_stations(bench: "Bench") -> None:
+def show_stations(window: QWidget) -> None:
     """The stations in order, with their keys."""
     rows = [(f"{spec.title}   {_key(spec.shortcut)}", _STATION_HELP.get(spec.key, "")) for spec in STATIONS]
-    Sheet(bench, "The stations", rows).open()
+    Sheet(window, "The stations", rows).open()
 
 
-def show_keys(bench: "Bench") -> None:
+def show_keys(window: QWidget, actions: Iterable[QAction]) -> None:
     """Every command that has a key."""
     rows = [
         (_key(action.shortcut().toString()), action.text().replace("&", ""))
-        for action in bench.actions_.all()
+        for action in actions
         if not action.shortcut().isEmpty()
     ]
     rows += [("Space, held", "See the artwork, and back"), ("Y, held", "See the yardstick alone")]
     rows += [("Shift+click", "Add a region"), ("Wheel", "Zoom at the pointer"), ("Arrows", "Move the picture")]
-    Sheet(bench, "Keys", rows).open()
+    Sheet(window, "Keys", rows).open()
 
 
-def show_words(bench: "Bench") -> None:
+def show_words(window: QWidget) -> None:
     """Words of the trade, and our own."""
-    Sheet(bench, "Words", list(_WORDS)).open()
+    Sheet(window, "Words", list(_WORDS)).open()
 
 
-def show_about(bench: "Bench") -> None:
+def show_about(window: QMainWindow) -> None:
     """Version, what the colours are worth, licences."""
     text = (
         f"Swaddon {__version__}\n\nPlans the white under a garment print. Colours on the table are computed by "
         "model from the press profile; a screen shows them only as well as it is calibrated.\n\n"
         "Fonts: IBM Plex (OFL 1.1). Action icons: Lucide (ISC)."
     )
-    Popover(bench.menuBar(), label(text, wrap=True), width=380)
+    Popover(window.menuBar(), label(text, wrap=True), width=380)
 
 
 def _key(text: str) -> str:

@@ -1,7 +1,6 @@
 """What the bench's actions do, and the door that stations get."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
@@ -9,43 +8,42 @@ from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session.job import Job
 from swaddon.ui import helping
 from swaddon.ui.actions import Actions
+from swaddon.ui.files import JobFiles
 from swaddon.ui.finder import CommandFinder
 from swaddon.ui.flow import Flow
+from swaddon.ui.shell import Shell
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.widgets import button, label, row
 
-if TYPE_CHECKING:
-    from swaddon.ui.bench import Bench
 
-
-def handlers(bench: "Bench") -> dict[str, Callable[[], object]]:
+def handlers(bench: Shell, files: JobFiles) -> dict[str, Callable[[], object]]:
     """One handler per command of ``actions.COMMANDS``."""
-    made = _of_jobs(bench) | _of_the_table(bench)
+    made = _of_jobs(bench, files) | _of_the_table(bench)
     keeps_typing = {"undo", "redo", "paste", "find"}
     return {key: run if key in keeps_typing else _committed(bench, run) for key, run in made.items()}
 
 
-def _of_jobs(bench: "Bench") -> dict[str, Callable[[], object]]:
+def _of_jobs(bench: Shell, files: JobFiles) -> dict[str, Callable[[], object]]:
     return {
-        "new": bench.files.new,
-        "open": bench.files.choose_job,
-        "press": bench.files.choose_profile,
-        "place": bench.files.choose_artwork,
-        "paste": bench.files.paste,
-        "save": bench.files.save,
-        "save-as": bench.files.save_as,
-        "export": bench.files.exporting.choose,
-        "report": bench.files.exporting.choose_report,
-        "recovered": lambda: None if bench.files.recover() else bench.tell("There is no unsaved work of before."),
-        "next-job": bench.files.next_job,
-        "close-job": bench.files.close_job,
+        "new": files.new,
+        "open": files.choose_job,
+        "press": files.choose_profile,
+        "place": files.choose_artwork,
+        "paste": files.paste,
+        "save": files.save,
+        "save-as": files.save_as,
+        "export": files.exporting.choose,
+        "report": files.exporting.choose_report,
+        "recovered": lambda: None if files.recover() else bench.tell("There is no unsaved work of before."),
+        "next-job": files.next_job,
+        "close-job": files.close_job,
         "quit": lambda: bench.close() and None,
         "undo": lambda: None if bench.revert_typing() else bench.session.undo(),
         "redo": bench.session.redo,
     }
 
 
-def _of_the_table(bench: "Bench") -> dict[str, Callable[[], object]]:
+def _of_the_table(bench: Shell) -> dict[str, Callable[[], object]]:
     return {
         "region-next": lambda: bench.step_region(1),
         "region-previous": lambda: bench.step_region(-1),
@@ -70,13 +68,13 @@ def _of_the_table(bench: "Bench") -> dict[str, Callable[[], object]]:
         "units": lambda: bench.set_inches(not bench.preferences.inches),
         "find": lambda: CommandFinder(bench.actions_.all(), bench).open(),
         "stations": lambda: helping.show_stations(bench),
-        "shortcuts": lambda: helping.show_keys(bench),
+        "shortcuts": lambda: helping.show_keys(bench, bench.actions_.all()),
         "words": lambda: helping.show_words(bench),
         "about": lambda: helping.show_about(bench),
     }
 
 
-def _committed(bench: "Bench", run: Callable[[], object]) -> Callable[[], None]:
+def _committed(bench: Shell, run: Callable[[], object]) -> Callable[[], None]:
     """What was typed in a field counts before the command does."""
 
     def go() -> None:
@@ -111,16 +109,16 @@ def see_bar(ways: QWidget, actions: Actions) -> QWidget:
     return bar
 
 
-def context(bench: "Bench") -> StationContext:
+def context(bench: Shell, files: JobFiles) -> StationContext:
     """The narrow door through which stations reach the bench."""
     return StationContext(
         apply=bench.apply,
         end_drag=bench.session.end_merge,
         pick=bench.pick,
-        choose_artwork=bench.files.choose_artwork,
-        load_artwork=bench.files.load_artwork,
-        show_page=bench.files.show_page,
-        choose_tile=bench.files.choose_tile,
+        choose_artwork=files.choose_artwork,
+        load_artwork=files.load_artwork,
+        show_page=files.show_page,
+        choose_tile=files.choose_tile,
         see=bench.see,
         go_to=bench.table.go_to,
         outline=bench.table.set_outlines,
