@@ -10,6 +10,9 @@ _USUAL_PLACES, _MOST_PLACES = 2, 6
 _PLAIN_FROM = Decimal("0.1")
 """Sums from here on say enough in two decimals."""
 
+_PART_PLAIN_FROM = Decimal("0.01")
+"""Parts from here on show in two decimals even when their remainder goes to another part."""
+
 
 def places(total: Decimal, parts: Iterable[Decimal] = ()) -> int:
     """Decimals that tell a sum and every one of its parts: two, more where one is small, so that none shows as nothing.
@@ -21,7 +24,7 @@ def places(total: Decimal, parts: Iterable[Decimal] = ()) -> int:
     >>> places(Decimal("0.83"), [Decimal("0.8259"), Decimal("0.0041")])
     4
     """
-    needed = [_for(total, _PLAIN_FROM), *(_for(part, Decimal("0.005")) for part in parts)]
+    needed = [_for(total, _PLAIN_FROM), *(_for(part, _PART_PLAIN_FROM) for part in parts)]
     return max(needed)
 
 
