@@ -85,8 +85,8 @@ def declared(settings: type, name: str) -> Declared:
     """What is declared of one number of a settings class that the bench shows.
 
     >>> from swaddon.core.white.settings import WhiteSettings
-    >>> declared(WhiteSettings, "choke_mm").most
-    2.0
+    >>> declared(WhiteSettings, "squeeze_mm").span
+    (0.0, 0.3)
     """
     sliders = [mark for mark in _marks_of(settings, name) if isinstance(mark, Slider)]
     if not sliders:

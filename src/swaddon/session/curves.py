@@ -65,7 +65,7 @@ def choke_lines(plan: Plan) -> tuple[Line, ...]:
     if not curve.total.any():
         return ()
     every = slice(0, 1 + round(SHOWN_CHOKE_MM / STEP_MM), 2)
-    axis = curve.choke_mm[every].tolist()
+    axis = curve.at_mm[every].tolist()
     return (
         Line("harm", tuple(zip(axis, curve.total[every].tolist(), strict=True))),
         Line("peeking", tuple(zip(axis, curve.peek[every].tolist(), strict=True)), "dash"),

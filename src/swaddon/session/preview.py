@@ -25,7 +25,7 @@ from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
 from swaddon.core.proof.cloth import ClothKind, texture
 from swaddon.core.proof.misregistration import Misregistration
 from swaddon.core.proof.optics import printed_share
-from swaddon.core.units import MM_PER_INCH, px_from_mm
+from swaddon.core.units import MM_PER_INCH
 from swaddon.session.part import SEEDS, at_level, part_of, reduced, seeds_in, taken_at
 from swaddon.session.pictures import dim, hatched, on_check, worst_of_four
 from swaddon.session.view import (
@@ -167,7 +167,7 @@ class Previewer:
             return None
         shape = held["art"].shape
         level = nearest_level(view, request.ppi, shape)
-        rim = math.ceil(px_from_mm(request.settings.white.choke_mm, request.ppi / 2**level)) + 8
+        rim = math.ceil(request.settings.white.choke_px(request.ppi / 2**level)) + 8
         exact = 0 if held["zones"] is not None and self._is_small(view, request.ppi, shape) else level
         held = reduced(run, keys, held, exact)
         ppi = request.ppi / 2**exact

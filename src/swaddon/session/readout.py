@@ -9,11 +9,14 @@ def plan_table(plan: Plan) -> str:
     """Names and values, one a line, findings last."""
     report = plan_report(plan)
     size, artwork, white = report["print"], report["artwork"], report["white"]
-    cost, time = report["cost"], report["time"]
+    cost, time, choke = report["cost"], report["time"], plan.request.settings.white.choke_told
     rows = [
         ("Print", f"{size['width_mm']:.1f} × {size['height_mm']:.1f} mm, {size['printed_share']:.1%} of it printed"),
         ("Artwork", f"{artwork['width_px']} × {artwork['height_px']} px, {artwork['ppi']:.0f} ppi"),
-        ("White", f"{white['mode']}, choke {white['choke_mm']:g} mm, {white['area_mm2'] / 100:.1f} cm²"),
+        (
+            "White",
+            f"{white['mode']}, choke {plan.request.settings.white.choke_told}, {white['area_mm2'] / 100:.1f} cm²",
+        ),
         ("Stack", " · ".join(report["stack"]) + (" (print mirrored)" if report["mirrored"] else "")),
     ]
     costs = shares((material.cost for material in plan.materials), plan.cost_places)

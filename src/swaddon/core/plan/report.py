@@ -209,7 +209,7 @@ def choke(plan: Plan) -> dict[str, Any]:
     curve = plan.choke
     points = [
         {"choke_mm": round(float(c), 2), "peek": round(float(p), 2), "rim": round(float(r), 2)}
-        for c, p, r in zip(curve.choke_mm[::5], curve.peek[::5], curve.rim[::5], strict=True)
+        for c, p, r in zip(curve.at_mm[::5], curve.peek[::5], curve.rim[::5], strict=True)
     ]
     no_peek_mm = plan.request.settings.registration(plan.request.profile).no_peek_mm
     return {"recommended_mm": curve.recommended_mm, "no_peek_mm": no_peek_mm, "curve": points}

@@ -46,10 +46,8 @@ def find_trouble(plan: Plan, run: Run) -> Trouble:
     masks["dots"] = _small_dots(printed, px_from_mm(plan.request.profile.holds.dot_mm, plan.ppi))
     masks["peek"], masks["rim"] = plan.checks.edges.peek, plan.checks.edges.rim
     run.check()
-    white = plan.request.settings.white
-    least_px, choke_px = (
-        px_from_mm(mm, plan.ppi) for mm in (plan.request.profile.white.least_stroke_mm, white.choke_mm)
-    )
+    choke_px = plan.request.settings.white.choke_px(plan.ppi)
+    least_px = px_from_mm(plan.request.profile.white.least_stroke_mm, plan.ppi)
     thin = thinner_than(plan.results.values["figure"], choke_px + least_px / 2)
     masks["lost"] = _without_white(cv2.bitwise_and(masks["rim"], thin), plan.white_plane, choke_px + least_px)
     plane = np.zeros(printed.shape, np.uint8)

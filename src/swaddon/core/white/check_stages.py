@@ -55,7 +55,7 @@ def white_check(ground: Ground, choked: Choked, whole_white: Plane, settings: Ch
         if thin is None:
             thin = thin_strokes(choked.figure, settings.choke_px, settings.least_px)
         run.check()
-        reach_px = px_from_mm(settings.choke_mm + settings.least_stroke_mm, settings.ppi)
+        reach_px = settings.choke_px + settings.least_px
         strokes = stroke_lengths(thin, choked.pulled, choked.kept, reach_px, settings.ppi)
     if settings.laid != "solid":
         solid = cv2.sumElems(ground.laid(choked.kept, SOLID_PERCENT))[0]

@@ -49,7 +49,7 @@ class MissedAreas:
     rim_mm2: Floats
 
 
-def missed_areas(figure: Plane, ppi: float, meets: Registration, choke_mm: Floats) -> MissedAreas:
+def missed_areas(figure: Plane, ppi: float, meets: Registration, at_mm: Floats) -> MissedAreas:
     """Expected areas over the error of registration.
 
     Parameters
@@ -58,15 +58,15 @@ def missed_areas(figure: Plane, ppi: float, meets: Registration, choke_mm: Float
         ``uint8 (H, W)``: coverage of the printed figure before any choke; beyond the array is outside.
     meets
         Registration: a standard deviation in x and y, or the worst error, half inwards and half outwards.
-    choke_mm
+    at_mm
         Chokes, rising.
     """
     sigma_px, squeeze_px = px_from_mm(meets.sigma_mm, ppi), px_from_mm(meets.squeeze_mm, ppi)
-    choke_px = choke_mm * ppi / 25.4
+    choke_px = at_mm * ppi / 25.4
     reach = math.ceil(float(choke_px[-1]) + _RADII * _RADIUS_STEP * sigma_px + squeeze_px) + 2
     blocks, scale = _blocks(figure, reach)
     if blocks is None:
-        return MissedAreas(np.zeros(choke_mm.size), np.zeros(choke_mm.size))
+        return MissedAreas(np.zeros(at_mm.size), np.zeros(at_mm.size))
     depth = signed_depth(blocks)
     near, covered, weights = _counted(depth, reach)
     count = np.zeros(4 * reach * _BINS * (_BINS + 1))

@@ -38,7 +38,7 @@ class Edges:
 class ChokeCurve:
     """Harm in ΔE·mm² of peeking white and of bare rims, for each choke in mm; the least of their sum is recommended."""
 
-    choke_mm: NDArray[np.float64]
+    at_mm: NDArray[np.float64]
     peek: NDArray[np.float64]
     rim: NDArray[np.float64]
 
@@ -46,13 +46,13 @@ class ChokeCurve:
     def total(self) -> NDArray[np.float64]:
         return self.peek + self.rim
 
-    def total_at(self, choke_mm: float) -> float:
+    def total_at(self, mm: float) -> float:
         """Harm of one choke, straight between those worked out."""
-        return float(np.interp(choke_mm, self.choke_mm, self.total))
+        return float(np.interp(mm, self.at_mm, self.total))
 
     @property
     def recommended_mm(self) -> float:
-        return round(float(self.choke_mm[int(np.argmin(self.total))]), 2)
+        return round(float(self.at_mm[int(np.argmin(self.total))]), 2)
 
 
 def edges_of(

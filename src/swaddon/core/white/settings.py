@@ -8,6 +8,7 @@ from annotated_types import Ge, Gt, Le, MaxLen
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.schema import Share, Slider
+from swaddon.core.units import px_from_mm
 
 WhiteMode = Literal["none", "highlight", "need", "solid", "limit", "only"]
 
@@ -89,6 +90,15 @@ class WhiteSettings:
     hits: Annotated[tuple[Share, ...], MaxLen(4)] = ()
     strengthen: bool = False
     whole_sheet: bool = False
+
+    @property
+    def choke_told(self) -> str:
+        """The choke in words."""
+        return f"{self.choke_mm:.2f} mm"
+
+    def choke_px(self, ppi: float) -> float:
+        """The choke in pixels."""
+        return px_from_mm(self.choke_mm, ppi)
 
     @property
     def is_alone(self) -> bool:

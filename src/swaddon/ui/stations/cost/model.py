@@ -35,7 +35,7 @@ def describe(plan: Plan) -> str:
         "limit": f"white to {white.limit:.0f} %",
         "only": "white only",
     }
-    choke = "" if white.mode in ("none", "only") else f", choke {white.choke_mm:.2f} mm"
+    choke = "" if white.mode in ("none", "only") else f", choke {white.choke_told}"
     return (
         f"Yardstick: {plan.request.profile.process}, {ways[white.mode]}{choke}, "
         f"{plan.cost} {plan.request.profile.currency}"

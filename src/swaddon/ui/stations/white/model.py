@@ -239,7 +239,7 @@ def _choke_effect(job: Job, plan: Plan | None, other_ppi: float) -> str:
     if white.mode == "only":
         return "White alone is not pulled in: no colour lies over it"
     ppi = 300.0 if job.profile is None else job.profile.plan_ppi
-    px, other = px_from_mm(white.choke_mm, ppi), px_from_mm(white.choke_mm, other_ppi)
+    px, other = white.choke_px(ppi), white.choke_px(other_ppi)
     text = f"{px:.1f} px at {ppi:g} ppi, {other:.0f} at {other_ppi:g}"
     if plan is None or white.mode == "none":
         return text
