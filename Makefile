@@ -6,7 +6,7 @@ RUN_STAMP := $(VENV)/.run-ready
 TEST_STAMP := $(VENV)/.test-ready
 JOB ?=
 
-.PHONY: run test check coverage soak foreign shots bench clean
+.PHONY: run test check soak foreign shots bench clean
 
 run: $(RUN_STAMP)
 	@$(BIN)/swaddon bench $(JOB)
@@ -17,10 +17,6 @@ test: $(TEST_STAMP)
 # the fast form: lint, types, contracts and the quick tests, in under two minutes
 check: $(TEST_STAMP)
 	@sh tools/check -m "not slow"
-
-# the tests with the share of lines that they run
-coverage: $(TEST_STAMP)
-	@$(BIN)/python -m pytest -q -n 2 --dist worksteal --cov=swaddon --cov-report=term:skip-covered
 
 # the long form: many seeds of warm against fresh, thousands of actions on the bench, a foreign picture set
 soak: $(TEST_STAMP)

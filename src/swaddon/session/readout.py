@@ -15,7 +15,7 @@ def plan_table(plan: Plan) -> str:
         ("Artwork", f"{artwork['width_px']} × {artwork['height_px']} px, {artwork['ppi']:.0f} ppi"),
         (
             "White",
-            f"{white['mode']}, choke {plan.request.settings.white.choke_told}, {white['area_mm2'] / 100:.1f} cm²",
+            f"{white['mode']}, choke {choke}, {white['area_mm2'] / 100:.1f} cm²",
         ),
         ("Stack", " · ".join(report["stack"]) + (" (print mirrored)" if report["mirrored"] else "")),
     ]

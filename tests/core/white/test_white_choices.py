@@ -200,7 +200,7 @@ def test_the_worst_case_and_the_squeeze_move_the_recommended_choke():
     for squeeze in (0.0, 0.05, 0.1):
         worst = register.choke_curve(block, edges, Registration(0.2, squeeze, is_worst_case=True), 300)
         assert worst.recommended_mm == pytest.approx(0.2 + squeeze, abs=0.021)
-        assert worst.peek[worst.choke_mm >= 0.2 + squeeze + 0.005].max() < 0.01 * worst.peek[0]
+        assert worst.peek[worst.at_mm >= 0.2 + squeeze + 0.005].max() < 0.01 * worst.peek[0]
     calm, squeezed = (register.choke_curve(block, edges, Registration(0.1, s), 300).recommended_mm for s in (0.0, 0.1))
     assert squeezed == pytest.approx(calm + 0.1, abs=0.021)
     assert Registration(0.1, 0.05).reach_mm == pytest.approx(0.25)
