@@ -14,6 +14,8 @@ from swaddon import cli
 from swaddon.io import profiles
 from swaddon.io.export import FILES
 from swaddon.session import demo, storage
+from swaddon.session.job import Job
+from swaddon.session.storage import load_artwork, save_job
 
 CONTRACT = {
     "schema": str,
@@ -295,3 +297,18 @@ def test_wrong_choices_of_white_are_one_sentence(capsys, badge_file, options, sa
     assert (code, text) == (2, "")
     assert says in err
     assert err.count("\n") == 1
+
+
+def test_what_is_to_be_told_of_a_job_goes_to_standard_error(tmp_path):
+    """The press profile of the shop is another than the one that the job was planned with."""
+    Image.fromarray(badge()).save(tmp_path / "badge.png")
+    changed = profiles.shipped("film").source.replace("W = 13.0", "W = 19.0")
+    job = Job(file=load_artwork(tmp_path / "badge.png"), profile=profiles.parse(changed, "film.toml"))
+    save_job(tmp_path / "job.swaddon", job)
+    done = subprocess.run(
+        [sys.executable, "-m", "swaddon", "plan", "--job", str(tmp_path / "job.swaddon"), "--width", "20mm", "--json"],
+        capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    assert "is another by now" in done.stderr
+    assert json.loads(done.stdout)["profile"] == "film"

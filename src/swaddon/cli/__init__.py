@@ -55,7 +55,11 @@ def plan(options: PlanOptions) -> None:
     names = (item.name for item in fields(ordering.Order))
     order = ordering.Order(**{name: getattr(options, name) for name in names})
     options.check()
-    _run(ordering.request(order, _load_kernels), options, options.choke == ordering.LEAST_HARM)
+    _run(
+        ordering.request(order, _load_kernels, lambda text: sys.stderr.write(text + "\n")),
+        options,
+        options.choke == ordering.LEAST_HARM,
+    )
 
 
 def _load_kernels() -> None:

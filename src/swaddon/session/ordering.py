@@ -70,8 +70,10 @@ class Order:
     job: Path | None
 
 
-def request(order: Order, meanwhile: Callable[[], None]) -> PlanRequest:
-    """The plan that an order asks for; ``meanwhile`` runs while the artwork is read.
+def request(
+    order: Order, meanwhile: Callable[[], None], tell: Callable[[str], object] = lambda _text: None
+) -> PlanRequest:
+    """The plan that an order asks for; ``meanwhile`` runs while the artwork is read, ``tell`` gets a job's notices.
 
     Raises
     ------
@@ -89,6 +91,8 @@ def request(order: Order, meanwhile: Callable[[], None]) -> PlanRequest:
     with ThreadPoolExecutor(1) as reader:
         reading = None if order.artwork is None else reader.submit(read_artwork, order.artwork, order.page)
         stored = None if order.job is None else _stored(order.job)
+        for notice in () if stored is None else stored.notices:
+            tell(notice)
         press = _press(order, stored)
         meanwhile()
         artwork = _artwork(None if reading is None else reading.result(), stored)
