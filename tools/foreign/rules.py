@@ -24,6 +24,9 @@ FAINT = 3
 FAINT_MOST = 0.12
 """Mean print of pixels of alpha 1 to ``FAINT`` that is let pass, as a share of a full one."""
 
+INKED = 64
+"""Ink of 255 that an opaque colour has at least, to be asked how it fades."""
+
 LOOKS_LIKE, WITHIN = 12.0, 3.0
 """Median ΔE00 of the proof to the artwork's own aim where nothing was knocked out, of colours that the inks come within
 ``WITHIN`` of on full white."""
@@ -116,19 +119,25 @@ def _faint(plan: Plan) -> Broken | None:
 
 
 def _grows(plan: Plan) -> Broken | None:
-    """Mean print of fades by alpha, in sixteen steps, never falls by more than a little; rims are cut, not faded.
+    """White of fades, and ink as a share of the colour's own, hardly ever fall in sixteen steps of alpha.
 
-    Without white a pale fade prints less ink than a dark one, whatever its alpha.
+    A pale fade prints less ink than a dark one, whatever its alpha; inks are told by what it has when opaque.
+    Rims are cut, not faded.
     """
     assert plan.grid is not None
-    if plan.request.settings.white.mode == "none":
-        return None
     alpha = np.where(plan.treated.soft_before > 0, plan.grid[..., 3], 0)
-    laid = _laid(plan)
-    means = [float(laid[chosen].mean()) for low in range(1, 255, 16)
-             if np.count_nonzero(chosen := (alpha >= low) & (alpha < low + 16)) > 400]  # fmt: skip
-    worst = max((before - after for before, after in itertools.pairwise(means)), default=0.0)
+    opaque = interpolate(plan.request.table(), np.ascontiguousarray(plan.grid[..., :3].reshape(-1, 3))).max(axis=1)
+    own = opaque.reshape(alpha.shape).astype(np.float64)
+    share = plan.cmyk.max(axis=2) / np.maximum(own, 1)
+    worst = max(_fall(share, alpha, own >= INKED), _fall(plan.white_plane / 255, alpha, own >= 0))
     return Broken("print grows with alpha", worst / 0.25, f"falls by {worst:.2f}") if worst > 0.25 else None
+
+
+def _fall(share: NDArray[np.float64], alpha: NDArray[np.uint8], where: NDArray[np.bool_]) -> float:
+    """The largest fall of a mean from one step of alpha to the next."""
+    means = [float(share[chosen].mean()) for low in range(1, 255, 16)
+             if np.count_nonzero(chosen := where & (alpha >= low) & (alpha < low + 16)) > 400]  # fmt: skip
+    return max((before - after for before, after in itertools.pairwise(means)), default=0.0)
 
 
 def _white_outside(plan: Plan) -> Broken | None:
