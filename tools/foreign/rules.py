@@ -122,10 +122,11 @@ def _grows(plan: Plan) -> Broken | None:
     """White of fades, and ink as a share of the colour's own, hardly ever fall in sixteen steps of alpha.
 
     A pale fade prints less ink than a dark one, whatever its alpha; inks are told by what it has when opaque.
-    Rims are cut, not faded.
+    Rims are cut, not faded, and the choke takes white from them.
     """
     assert plan.grid is not None
-    alpha = np.where(plan.treated.soft_before > 0, plan.grid[..., 3], 0)
+    is_fade = (plan.treated.soft_before > 0) & (plan.results.values["choked"].kept == 255)
+    alpha = np.where(is_fade, plan.grid[..., 3], 0)
     opaque = interpolate(plan.request.table(), np.ascontiguousarray(plan.grid[..., :3].reshape(-1, 3))).max(axis=1)
     own = opaque.reshape(alpha.shape).astype(np.float64)
     share = plan.cmyk.max(axis=2) / np.maximum(own, 1)
