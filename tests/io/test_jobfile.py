@@ -203,3 +203,14 @@ def test_a_press_profile_in_a_job_that_is_wrong_gets_one_sentence(tmp_path: Path
     path.write_bytes(with_json(lambda document: document.update(press="plan_ppi = 3")))
     with pytest.raises(PlanError, match="press profile film has a wrong value"):
         open_job(path)
+
+
+def test_a_hostile_newer_file_fills_no_screen(tmp_path: Path):
+    path = tmp_path / "noisy.swaddon"
+    path.write_bytes(
+        with_json(lambda d: d.update({f"{n}\n" + "x" * 9000: n for n in range(400)}, schema="swaddon-job/9"))
+    )
+    (told,) = open_job(path).notices
+    assert len(told) < 600
+    assert "\n" not in told
+    assert "396 more" in told

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QPushButton, QWidget
 from tests.conftest import badge
 from tests.ui.test_right_job import picture
 
+from swaddon.io import profiles
 from swaddon.session import edits
 from swaddon.ui.widgets import Popover, label
 
@@ -185,3 +186,36 @@ def test_the_table_shows_its_focus(heron):
     heron.rail.setFocus()
     heron.setFocus()
     assert heron.table.grab().toImage().pixelColor(1, heron.table.height() // 2).name() != theme.current().accent
+
+
+def test_a_press_profile_of_ones_own_is_opened_and_told(heron, settle, tmp_path):
+    own = tmp_path / "attic.toml"
+    text = profiles.shipped("film").source.replace('name = "film"', 'name = "attic"')
+    own.write_text(text.replace("Film transfer, one head, two whites", "The attic press"), encoding="utf-8")
+    heron.files.open_profile(own)
+    settle()
+    assert heron.session.job.profile.name == "attic"
+    page = heron.pages["order"]
+    heron.go_to_station("order")
+    assert "The attic press" in page.process_field.effect
+    assert not page.process.button_for("film").isChecked()
+    heron.session.undo()
+    settle()
+    assert page.process.button_for("film").isChecked()
+    assert heron.session.job.profile.name == "film"
+    own.write_text("plan_ppi = 1", encoding="utf-8")
+    heron.files.open_profile(own)
+    assert "wrong value" in heron.problem.text()
+
+
+def test_a_press_profile_that_the_shop_has_changed_since_is_told_and_taken_by_pressing_it_again(heron, settle):
+    older = profiles.shipped("film").source.replace("W = 13.0", "W = 19.0")
+    heron.apply(edits.set_profile(profiles.parse(older, "film.toml")))
+    settle()
+    heron.go_to_station("order")
+    page = heron.pages["order"]
+    assert "as the job was planned" in page.process_field.effect
+    page.process.button_for("film").click()
+    settle()
+    assert heron.session.job.profile == profiles.shipped("film")
+    assert not page.process_field.effect

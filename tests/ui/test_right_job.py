@@ -13,7 +13,6 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QApplication
 from tests.conftest import badge
 
-from swaddon.io import profiles
 from swaddon.session import edits, storage
 from swaddon.session.preferences import recovery_folder
 from swaddon.ui.recovery import Copies
@@ -385,18 +384,3 @@ def test_another_export_is_not_overwritten_unasked_and_leaves_no_stray_file(hero
     heron.files.exporting.to(out)
     settle()
     assert np.asarray(Image.open(out / "white.png")).shape == heron.desk.plan.white_plane.shape
-
-
-def test_a_press_profile_of_ones_own_is_opened_and_told(heron, settle, tmp_path):
-    own = tmp_path / "attic.toml"
-    text = profiles.shipped("film").source.replace('name = "film"', 'name = "attic"')
-    own.write_text(text.replace("Film transfer, one head, two whites", "The attic press"), encoding="utf-8")
-    heron.files.open_profile(own)
-    settle()
-    assert heron.session.job.profile.name == "attic"
-    assert "The attic press" in heron.pages["order"].process_field.effect
-    heron.session.undo()
-    assert heron.session.job.profile.name == "film"
-    own.write_text("plan_ppi = 1", encoding="utf-8")
-    heron.files.open_profile(own)
-    assert "wrong value" in heron.problem.text()

@@ -21,7 +21,7 @@ from swaddon.core.schema import document as document_of
 from swaddon.io.archives import UNREADABLE, TooLarge, entry, json_entry
 from swaddon.io.migrations import MIGRATIONS as _MIGRATIONS
 from swaddon.io.migrations import migrated
-from swaddon.io.names import shown
+from swaddon.io.names import clean, shown
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import Strict, model_of, value_of
 from swaddon.io.whole import whole_file
@@ -36,6 +36,7 @@ _LARGEST_JSON = 10_000_000
 _LARGEST_TILE = 20_000_000
 _LARGEST_PRESS = 1_000_000
 _MOST_UNKNOWN = 1000
+_MOST_TOLD, _LONGEST_TOLD = 4, 60
 
 
 class _TileEntry(Strict):
@@ -65,8 +66,10 @@ class Unknown:
 
     @property
     def names(self) -> str:
-        """The places in words."""
-        return ", ".join(".".join(map(str, place)) for place, _ in self.fields)
+        """The places in words, the first few of them."""
+        told = [clean(".".join(map(str, place)))[:_LONGEST_TOLD] for place, _ in self.fields[:_MOST_TOLD]]
+        more = len(self.fields) - len(told)
+        return ", ".join(" ".join(name.split()) for name in told) + (f" and {more} more" if more else "")
 
 
 @dataclass(frozen=True)

@@ -14,8 +14,7 @@ from swaddon.core.engine import Results, Run, key_of
 from swaddon.core.knockout.soft import soft_area
 from swaddon.session.pictures import every_second
 
-_SEEDS = ("art", "soft", "tone", "separated", "zones", "design_exceptions")
-SEEDS = ("placed", "knocked", *_SEEDS)
+SEEDS = ("placed", "knocked", "art", "soft", "tone", "separated", "zones", "design_exceptions")
 """Stages whose results have a place in a picture, or are what holes, inks and white are made of."""
 
 Box = tuple[int, int, int, int]

@@ -153,8 +153,13 @@ class Choice(QWidget):
             layout.setColumnStretch(index % across, 1 if kind == "choice" else 0)
 
     def show_value(self, key: str) -> None:
+        """Check the option of this key; none when it is not among them."""
         if key in self._buttons:
             self._buttons[key].setChecked(True)
+        elif (checked := self._group.checkedButton()) is not None:
+            self._group.setExclusive(False)
+            checked.setChecked(False)
+            self._group.setExclusive(True)
 
     def button_for(self, key: str) -> QPushButton:
         return self._buttons[key]

@@ -55,12 +55,15 @@ STAGES = chained(ARTWORK, KNOCKOUT, SAVED, INSPECTED, HOLES, INKS, WHITE, COUNT,
 _COUNTED = ("left_out", "inspection", "inks", "design_exceptions", "white", "hands")
 """Stages that all amounts, costs and times hang on."""
 
-_SPARE = frozenset(
+_WORKING = frozenset(
     {
-        "placed", "knocked", "print_alpha", "ink_alpha", "choked", "classes", "cut", "separated", "ground", "figure",
-        "whole_highlight", "whole_white", "kept_by_holes",
+        "print_alpha", "white_alpha", "ink_alpha", "choked", "classes", "ground", "figure", "whole_highlight",
+        "whole_white", "kept_by_holes",
     }
 )  # fmt: skip
+"""What no finished plan keeps: a pinned one would hold these planes as long as it is pinned."""
+
+_SPARE = _WORKING | {"placed", "knocked", "cut", "separated"}
 """What a plan that is only exported can do without."""
 
 
@@ -98,7 +101,7 @@ class Plan:
     whole_measures, whole_hand
         Counts and hand as they would be without holes.
     results
-        What the stages gave, with their content keys; equal keys are equal results.
+        What the stages gave and the plan keeps, with the content keys of all; equal keys are equal results.
     """
 
     request: PlanRequest
@@ -225,5 +228,5 @@ def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
         checks=checks,
         materials=materials_of(measures, request.profile),
         time=print_time(measures, request.profile.carriage, request.profile.white_rounds),
-        results=results,
+        results=Results({name: value for name, value in values.items() if name not in _WORKING}, results.keys),
     )

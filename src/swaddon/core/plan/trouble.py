@@ -8,9 +8,9 @@ import cv2
 import numpy as np
 
 from swaddon.core.artwork.raster import Mask, Plane, place
-from swaddon.core.engine import Run
+from swaddon.core.engine import Run, run_stages
 from swaddon.core.knockout.soft import haze
-from swaddon.core.plan.stages import Plan
+from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.proof.optics import printed_share
 from swaddon.core.units import mm_from_px, pixel_area_mm2, px_from_mm
 from swaddon.core.white.strokes import thinner_than
@@ -48,7 +48,8 @@ def find_trouble(plan: Plan, run: Run) -> Trouble:
     run.check()
     choke_px = plan.request.settings.white.choke_px(plan.ppi)
     least_px = px_from_mm(plan.request.profile.white.least_stroke_mm, plan.ppi)
-    thin = thinner_than(plan.results.values["figure"], choke_px + least_px / 2)
+    figure: Plane = run_stages(STAGES, plan.request, run, ("figure",), known=plan.results).values["figure"]
+    thin = thinner_than(figure, choke_px + least_px / 2)
     masks["lost"] = _without_white(cv2.bitwise_and(masks["rim"], thin), plan.white_plane, choke_px + least_px)
     plane = np.zeros(printed.shape, np.uint8)
     patches = []

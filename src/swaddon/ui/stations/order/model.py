@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.press.processes import USUAL
+from swaddon.core.press.profile import PressProfile
 from swaddon.io import profiles
 from swaddon.session import edits, parse
 from swaddon.session.job import Job
@@ -62,6 +63,17 @@ def order_state(job: Job, inches: bool) -> OrderState:
         else f"{profile.title}, of your own",
         notes=() if profile is None else profile.cautions,
     )
+
+
+def _press_told(profile: PressProfile | None) -> str:
+    """What is to be told of a press profile that is none of the shipped ones as they are now."""
+    if profile is None:
+        return ""
+    if profile.name not in profiles.shipped_names():
+        return f"{profile.title}, of your own"
+    if profile != profiles.shipped(profile.name):
+        return f"{profile.title}, as the job was planned; press it again for the one of now"
+    return ""
 
 
 def width_edit(text: str, inches: bool) -> Edit:
