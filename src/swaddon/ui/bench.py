@@ -89,6 +89,7 @@ class Bench(Shell):
         dismiss = button("Close")
         dismiss.clicked.connect(lambda: self.tell(""))
         self._banner = row(self.problem, dismiss)
+        give_room(self._banner, 0)
         self._banner.setContentsMargins(16, 8, 16, 8)
         self._banner.hide()
         self.sheet = Sheets()

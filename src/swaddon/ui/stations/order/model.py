@@ -58,9 +58,7 @@ def order_state(job: Job, inches: bool) -> OrderState:
         width=length_text(settings.width_mm, inches, digits_mm=1),
         width_effect=width_effect,
         quantity=str(settings.quantity),
-        press_told=""
-        if profile is None or profile.name in profiles.shipped_names()
-        else f"{profile.title}, of your own",
+        press_told=_press_told(profile),
         notes=() if profile is None else profile.cautions,
     )
 
