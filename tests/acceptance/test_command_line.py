@@ -189,7 +189,7 @@ def test_help_names_the_unit_of_every_option(capsys):
         (["{file}", "--alpha", "soft"], "not keep, hard:LEVEL"),
         (["{file}", "--profile", "nobody"], "No press profile"),
         (["{file}", "--profile", "direct", "--process", "film"], "is for direct"),
-        (["{file}", "--quantity", "0"], "at least 1"),
+        (["{file}", "--quantity", "0"], "outside 1 to 1000000"),
         (["{file}", "--bogus"], "No such option"),
         (["{file}", "--job", "none.swaddon"], "cannot be opened"),
         (["{text}"], "not a PNG, JPEG, TIFF, WebP, SVG, PDF or OpenRaster"),

@@ -1,7 +1,8 @@
 """A setting is declared once: document, check at the door and slider follow from the declaration."""
 
+import math
 from dataclasses import dataclass, field
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
 import pytest
@@ -12,9 +13,10 @@ from tests.settings_at_random import settings
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import Screen
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.schema import Share, Slider, declared, document, flat
+from swaddon.core.schema import Named, Option, Share, Slider, changed, declared, document, flat, named, options
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io.settings_file import model_of, value_of
+from swaddon.session.parse import setting
 
 
 @dataclass(frozen=True)
@@ -61,3 +63,38 @@ def test_numbers_without_a_slider_say_so():
         declared(Varnish, "layers")
     assert declared(WhiteSettings, "choke_mm").span == (0, 1)
     assert declared(WhiteSettings, "registration_mm").most == 2
+
+
+@dataclass(frozen=True)
+class Press:
+    """Invented settings that hold others, and that a command line takes."""
+
+    varnish: Varnish = field(default_factory=Varnish)
+    sheen: Annotated[
+        Literal["matt", "silk"], Named("Sheen", "Change the sheen", (("matt", "Matt"), ("silk", "Silk")))
+    ] = "matt"
+    rim_mm: Annotated[float, Ge(0), Le(9), Slider("Rim", "mm", 0.1, "Move the rim"), Option("--rim", "The rim.")] = 1.0
+    proud: Annotated[bool, Named("Proud", "Change pride"), Option("--proud/--humble", "Pride.")] | None = None
+
+
+def test_options_words_and_changes_follow_from_the_declaration():
+    found = {entry.path: entry for entry in options(Press)}
+    assert {path: (entry.kind, entry.unit, entry.least, entry.most) for path, entry in found.items()} == {
+        "rim_mm": (float, "mm", 0, 9),
+        "proud": (bool, "", -math.inf, math.inf),
+    }
+    assert setting("3 mm", found["rim_mm"]) == 3
+    with pytest.raises(ValueError, match="--rim 10mm is outside 0 to 9 mm"):
+        setting("10mm", found["rim_mm"])
+    assert named(Press, "varnish.gloss").change == "Change the gloss"
+    assert named(Press, "sheen").choices[1] == ("silk", "Silk")
+    assert changed(Press(), "varnish.layers", 2).varnish.layers == 2
+    with pytest.raises(TypeError, match="declares no name"):
+        named(Press, "varnish.layers")
+
+
+def test_every_option_of_the_settings_moves_its_setting():
+    for entry in options(PlanSettings):
+        given = {bool: True, int: "2", float: "0.5mm" if entry.unit == "mm" else "0.5", str: (entry.words or ("",))[-1]}
+        value = setting(given[entry.kind], entry)
+        assert changed(PlanSettings(), entry.path, value) != changed(PlanSettings(), entry.path, None), entry.path

@@ -208,7 +208,10 @@ def swaddon(*arguments: str, **options: object) -> subprocess.CompletedProcess:
     ("arguments", "says"),
     [
         (["--page", "0"], "counts from 1"),
-        (["--quantity", "9" * 30], "at most"),
+        (["--quantity", "9" * 30], "outside 1 to 1000000"),
+        (["--quantity", "2.5"], "whole number"),
+        (["--gamut", "wide"], "hue or steps"),
+        (["--fine", "60mm"], "outside 0 to 50 mm"),
         (["--profile", ""], "No press profile"),
         (["--profile", "x" * 5000], "No press profile"),
         (["--knockout", "clicked:#ffffff:8@inf,nan"], "place"),

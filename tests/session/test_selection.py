@@ -209,11 +209,10 @@ def test_crop_and_turn_keep_the_scale_of_the_print():
 def test_a_missing_tile_is_refused_with_those_there_are(tmp_path: Path, badge_file):
     from swaddon.session import ordering
 
-    blank = dict.fromkeys(ordering.Order.__dataclass_fields__)
-    order = ordering.Order(**(blank | {"artwork": badge_file, "page": 1, "holes": "tile:none:9:0"}))
+    order = ordering.Order(badge_file, holes="tile:none:9:0")
     with pytest.raises((ValueError, PlanError), match="choose one of"):
         ordering.request(order, lambda: None)
-    cropped = ordering.Order(**(blank | {"artwork": badge_file, "page": 1, "crop": "content", "height": "50mm"}))
+    cropped = ordering.Order(badge_file, crop="content", height="50mm")
     request = ordering.request(cropped, lambda: None)
     assert request.height_mm == pytest.approx(50)
     assert request.settings.placement.crop is not None

@@ -78,7 +78,7 @@ def test_an_edit_that_fails_leaves_everything_as_it_was():
 def test_listeners_are_told_what_changed_and_who_asked():
     session = Session()
     heard: list[Changes] = []
-    session.listen(lambda _job, changes: heard.append(changes))
+    session.changed.connect(lambda _job, changes: heard.append(changes))
     session.apply(edits.set_garment((1, 2, 3)), "order")
     assert not session.apply(edits.set_garment((1, 2, 3)), "order"), "no change, no step"
     assert heard == [Changes(frozenset({"settings", "garment"}), "order")]

@@ -136,8 +136,7 @@ def test_the_yardstick_belongs_to_its_job(bench, settle, tmp_path):
 
 def test_the_first_picture_is_the_artwork_on_its_garment(bench, qtbot, tmp_path):
     frames = []
-    show = bench.desk.on_frame
-    bench.desk.on_frame = lambda frame, other: (frames.append(frame), show(frame, other))
+    bench.desk.frame_drawn.connect(lambda frame, _other: frames.append(frame))
     Image.fromarray(badge(400)).save(tmp_path / "big.png")
     bench.files.load_artwork(tmp_path / "big.png")
     qtbot.waitUntil(lambda: bool(frames), timeout=20000)

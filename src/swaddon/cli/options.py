@@ -2,16 +2,22 @@
 
 import inspect
 from collections.abc import Callable
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
 from pathlib import Path
 from typing import Annotated, Any, get_type_hints
 
 import typer
 
+from swaddon.core import schema
+from swaddon.core.order.settings import PlanSettings
+
 
 @dataclass(frozen=True)
 class PlanOptions:
-    """Options as they are typed; ``None`` leaves what the job or the press profile says."""
+    """Options as they are typed; ``None`` leaves what the job or the press profile says.
+
+    ``settings`` are those that settings declare themselves (``schema.Option``), by their paths.
+    """
 
     artwork: Annotated[
         Path | None,
@@ -66,15 +72,9 @@ class PlanOptions:
     region_file: Annotated[
         Path | None, typer.Option(help="JSON list of regions by colour, at_px or at_mm, each with its treatment.")
     ] = None
-    fine: Annotated[
-        str | None, typer.Option(help="Parts narrower than this stay solid, in mm or in. Default: 2mm.")
-    ] = None
     give_back: Annotated[
         float | None,
         typer.Option(help="Give colour back after holes by up to this many times the ink (1..3). Default: off."),
-    ] = None
-    deeper_black: Annotated[
-        float | None, typer.Option(help="Black added to dark colours with holes, as a share 0..1. Default: 0.")
     ] = None
     white: Annotated[
         str | None,
@@ -97,14 +97,6 @@ class PlanOptions:
             "occurs with :worst after it. Default: the profile's."
         ),
     ] = None
-    squeeze: Annotated[
-        str | None,
-        typer.Option(help="How far the press squeezes white outwards, in mm or in. Default: the profile's."),
-    ] = None
-    screen_choke: Annotated[
-        str | None,
-        typer.Option(help="How far white is pulled in from the holes of a screen, in mm or in. Default: 0mm."),
-    ] = None
     hits: Annotated[
         str | None,
         typer.Option(help="Amounts of each hit of white, 0..1, such as 1,0.6. Default: one full hit per white slot."),
@@ -123,37 +115,6 @@ class PlanOptions:
             "cloth. May be repeated."
         ),
     ] = None
-    strengthen: Annotated[
-        bool | None,
-        typer.Option(
-            "--strengthen/--no-strengthen", help="Solve the inks for the garment's tint where no white lies under them."
-        ),
-    ] = None
-    whole_sheet: Annotated[
-        bool | None,
-        typer.Option(
-            "--whole-sheet/--picture-only", help="Plan for a device that floods the whole sheet with white, or not."
-        ),
-    ] = None
-    guard: Annotated[
-        bool | None,
-        typer.Option("--guard/--no-guard", help="Leave thin strokes a core of white, or let the choke take it."),
-    ] = None
-    design_white: Annotated[
-        bool | None,
-        typer.Option(
-            "--design-white/--no-design-white",
-            help="Print white that is part of the design, or leave it bare. Default: bare on white garments, else ink.",
-        ),
-    ] = None
-    gamut: Annotated[
-        str | None,
-        typer.Option(
-            help="Colours beyond the inks: hue (each to the nearest there is) or steps (drawn inwards together, "
-            "so that shades stay apart). Default: hue."
-        ),
-    ] = None
-    quantity: Annotated[int | None, typer.Option(help="Number of shirts. Default: 1.")] = None
     mirror_files: Annotated[
         bool, typer.Option("--mirror-files", help="Write the separations mirrored, as the film is printed.")
     ] = False
@@ -168,6 +129,7 @@ class PlanOptions:
         Path | None, typer.Option(help="HTML file for a page with the shirt, white, trouble, curves and findings.")
     ] = None
     as_json: Annotated[bool, typer.Option("--json", help="Print plan.json to standard output.")] = False
+    settings: dict[str, object] = field(default_factory=dict)
 
     def check(self) -> None:
         """Raise ``ValueError`` with one sentence where files are asked for that cannot be."""
@@ -179,23 +141,36 @@ class PlanOptions:
 
 
 def takes(options: type[PlanOptions]) -> Callable[[Callable[[Any], None]], Callable[..., None]]:
-    """A command whose options are the fields of a dataclass; it is called with one value of that."""
+    """A command whose options are the fields of a dataclass and what settings declare; it is called with one value."""
 
     def around(function: Callable[[Any], None]) -> Callable[..., None]:
         hints = get_type_hints(options, include_extras=True)
+        own = {item.name: (hints[item.name], item.default) for item in fields(options) if item.name != "settings"}
+        declared = {entry.path.replace(".", "_"): entry for entry in schema.options(PlanSettings)}
+        theirs = {name: (_annotation(entry), None) for name, entry in declared.items()}
 
         def command(**given: Any) -> None:
-            function(options(**given))
+            settings = {entry.path: given[name] for name, entry in declared.items() if given[name] is not None}
+            function(options(**{name: given[name] for name in own}, settings=settings))
 
-        parameters = [
-            inspect.Parameter(
-                item.name, inspect.Parameter.KEYWORD_ONLY, default=item.default, annotation=hints[item.name]
-            )
-            for item in fields(options)
-        ]
-        command.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
-        command.__annotations__ = {item.name: hints[item.name] for item in fields(options)}
+        keyword = inspect.Parameter.KEYWORD_ONLY
+        takes = own | theirs
+        command.__signature__ = inspect.Signature(  # type: ignore[attr-defined]
+            [
+                inspect.Parameter(name, keyword, default=default, annotation=hint)
+                for name, (hint, default) in takes.items()
+            ]
+        )
+        command.__annotations__ = {name: hint for name, (hint, _) in takes.items()}
         command.__name__, command.__doc__ = function.__name__, function.__doc__
         return command
 
     return around
+
+
+def _annotation(entry: schema.OnCommandLine) -> Any:
+    """A switch, or a text that ``session.ordering`` reads."""
+    if entry.kind is bool:
+        return Annotated[bool | None, typer.Option(entry.option.flag, help=entry.option.help)]
+    shown = "<length>" if entry.unit == "mm" else "|".join(entry.words) or f"<{entry.kind.__name__}>"
+    return Annotated[str | None, typer.Option(entry.option.flag, help=entry.option.help, metavar=shown)]

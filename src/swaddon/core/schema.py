@@ -1,12 +1,13 @@
 """Settings declared once: type, range, unit and words stand beside the field.
 
 Job file, plan.json, the check at the door and the bench's sliders are all read from the declaration. Ranges are
-``annotated_types`` (``Ge``, ``Gt``, ``Le``); what the bench shows is a :class:`Slider`.
+``annotated_types`` (``Ge``, ``Gt``, ``Le``); a :class:`Slider` or a :class:`Named` tells how the bench shows a setting
+and calls its change, an :class:`Option` how the command line takes it.
 """
 
-from dataclasses import dataclass, fields, is_dataclass
+from dataclasses import dataclass, fields, is_dataclass, replace
 from types import NoneType, UnionType
-from typing import Annotated, Any, Union, get_args, get_origin, get_type_hints
+from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
 from annotated_types import Ge, Gt, Le
 
@@ -43,6 +44,33 @@ class Slider:
     least: float | None = None
     most: float | None = None
     times: float = 1.0
+
+
+@dataclass(frozen=True)
+class Named:
+    """What a setting is called that is ticked, typed or chosen.
+
+    Attributes
+    ----------
+    title
+        Its name.
+    change
+        What a change is called in the undo menu.
+    choices
+        What each value is called, where there are a few to choose from.
+    """
+
+    title: str
+    change: str
+    choices: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True)
+class Option:
+    """How the command line takes a setting: its flag (two of a setting that is ticked, ``--guard/--no-guard``)."""
+
+    flag: str
+    help: str
 
 
 @dataclass(frozen=True)
@@ -94,16 +122,106 @@ def declared(settings: type, name: str) -> Declared:
     return Declared(*allowed(settings, name), sliders[-1])
 
 
+def named(settings: type, path: str) -> Named | Slider:
+    """What a setting is called, by its path from a settings class.
+
+    >>> from swaddon.core.order.settings import PlanSettings
+    >>> named(PlanSettings, "white.guard").change
+    'Change the guard'
+    """
+    holder, name = _holder(settings, path)
+    found = [mark for mark in _marks_of(holder, name) if isinstance(mark, Named | Slider)]
+    if not found:
+        raise TypeError(f"{holder.__name__}.{name} declares no name")
+    return found[-1]
+
+
+def changed(settings: Any, path: str, value: object) -> Any:
+    """The settings with one of them changed, by its path.
+
+    >>> from swaddon.core.order.settings import PlanSettings
+    >>> changed(PlanSettings(), "white.choke_mm", 0.4).white.choke_mm
+    0.4
+    """
+    first, _, rest = path.partition(".")
+    return replace(settings, **{first: changed(getattr(settings, first), rest, value) if rest else value})
+
+
+def declared_at(settings: type, path: str) -> Declared:
+    """:func:`declared` by a path from a settings class."""
+    return declared(*_holder(settings, path))
+
+
+def _holder(settings: type, path: str) -> tuple[type, str]:
+    *rooms, name = path.split(".")
+    for room in rooms:
+        settings = get_type_hints(settings)[room]
+    return settings, name
+
+
+@dataclass(frozen=True)
+class OnCommandLine:
+    """A setting that the command line takes.
+
+    Attributes
+    ----------
+    path
+        Where it stands, from the settings that were asked.
+    option
+        Flag and help.
+    kind
+        ``bool``, ``int``, ``float``, or ``str`` for a few words to choose from (``words``).
+    unit
+        ``mm`` for a length; empty for a plain number.
+    least, most
+        The range that is allowed.
+    """
+
+    path: str
+    option: Option
+    kind: type
+    words: tuple[str, ...]
+    unit: str
+    least: float
+    most: float
+
+
+def options(settings: type, above: str = "") -> tuple[OnCommandLine, ...]:
+    """All settings below a class that the command line takes, in the order in which they are declared."""
+    out: list[OnCommandLine] = []
+    hints = get_type_hints(settings, include_extras=True)
+    for item in fields(settings):
+        bare, marks = _bare(hints[item.name]), _marks(hints[item.name])
+        if is_dataclass(bare) and isinstance(bare, type):
+            out += options(bare, f"{above}{item.name}.")
+        for mark in marks:
+            if isinstance(mark, Option):
+                words = tuple(get_args(bare)) if get_origin(bare) is Literal else ()
+                unit = next((shown.unit for shown in marks if isinstance(shown, Slider)), "")
+                kind = str if words else bare
+                out.append(OnCommandLine(above + item.name, mark, kind, words, unit, *allowed(settings, item.name)))
+    return tuple(out)
+
+
+def _bare(hint: Any) -> Any:
+    """The type itself, without marks and without None."""
+    if get_origin(hint) is Annotated:
+        return _bare(get_args(hint)[0])
+    if get_origin(hint) in (Union, UnionType):
+        return _bare(next(part for part in get_args(hint) if part is not NoneType))
+    return hint
+
+
 def _marks_of(settings: type, name: str) -> list[Any]:
     return _marks(get_type_hints(settings, include_extras=True)[name])
 
 
 def _marks(hint: Any) -> list[Any]:
-    """All that a type is annotated with, also within a union with None."""
+    """All that a type is annotated with, also within a union with None and in the items of a tuple."""
     if get_origin(hint) is Annotated:
         inner, *marks = get_args(hint)
         return [*_marks(inner), *marks]
-    if get_origin(hint) in (Union, UnionType):
+    if get_origin(hint) in (Union, UnionType, tuple):
         return [mark for part in get_args(hint) for mark in _marks(part)]
     return []
 

@@ -10,7 +10,9 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import partial
-from typing import Any
+from typing import Any, ClassVar
+
+from psygnal import Signal
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.regions import RegionMap
@@ -64,7 +66,18 @@ class _FrameRequest:
 
 
 class Desk:
-    """Keeps plan and frames up to date with the session, and does the slow file work."""
+    """Keeps plan and frames up to date with the session, and does the slow file work.
+
+    Its signals are sent in the thread of the interface.
+    """
+
+    plan_changed: ClassVar[Signal] = Signal(object, description="the plan, or None while there is none")
+    frame_drawn: ClassVar[Signal] = Signal(object, object, description="the visible part, and the yardstick's or None")
+    loupe_drawn: ClassVar[Signal] = Signal(object, description="the frame under the loupe")
+    progressed: ClassVar[Signal] = Signal(str, float, description="title of the step and share done, 0..1")
+    failed: ClassVar[Signal] = Signal(str, description="one sentence for the operator")
+    regions_changed: ClassVar[Signal] = Signal(description="regions were asked for, found or given up")
+    stopped: ClassVar[Signal] = Signal(description="background work was given up")
 
     def __init__(self, session: Session, post: Post) -> None:
         self.session = session
@@ -76,25 +89,18 @@ class Desk:
         self.plan: Plan | None = None
         self.yardstick: Plan | None = None
         self.shows_yardstick = False
-        self.on_plan: Callable[[Plan | None], None] = lambda _plan: None
-        self.on_frame: Callable[[Frame, Frame | None], None] = lambda _frame, _other: None
-        self.on_loupe: Callable[[Frame], None] = lambda _frame: None
-        self.on_progress: Callable[[str, float], None] = lambda _title, _share: None
-        self.on_problem: Callable[[str], None] = lambda _text: None
-        self.on_regions: Callable[[], None] = lambda: None
         self.regions: RegionMap | None = None
         self._wants_regions = False
         self._searched: str | None = None
         self.gave_up_regions = False
         self._shown_before = ""
         self.is_stopped = False
-        self.on_stopped: Callable[[], None] = lambda: None
         self._stops_files = threading.Event()
         self._planner = NewestWins[PlanRequest]("planner", self._make_plan, self._plan_failed)
         self._drawer = NewestWins[_FrameRequest]("drawer", self._draw, self._draw_failed)
         self._finder = NewestWins[Artwork]("finder", self._find_regions, self._find_failed)
         self._files = ThreadPoolExecutor(1, thread_name_prefix="files")
-        session.listen(self._job_changed)
+        session.changed.connect(self._job_changed)
         self._job_changed(session.job, Changes(frozenset({"file"}), "start"))
 
     @property
@@ -135,7 +141,7 @@ class Desk:
             self._finder.cancel()
         else:
             self._finder.submit(file.artwork)
-        self.on_regions()
+        self.regions_changed.emit()
 
     def _find_regions(self, artwork: Artwork, is_wanted: Callable[[], bool]) -> None:
         found = artwork_regions(artwork, Run(self._cache, is_wanted))
@@ -144,11 +150,11 @@ class Desk:
     def _deliver_regions(self, artwork: Artwork, found: RegionMap) -> None:
         if artwork.content_id == self._searched:
             self.regions = found
-            self.on_regions()
+            self.regions_changed.emit()
 
     def _find_failed(self, _artwork: Artwork, error: Exception) -> None:
         text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
-        self._post(lambda: self.on_problem(text))
+        self._post(lambda: self.failed.emit(text))
 
     def look_at(self, state: ViewState | None) -> None:
         """Show another part, or another way of seeing."""
@@ -171,9 +177,9 @@ class Desk:
         if self.is_finding_regions:
             self._finder.cancel()
             self.gave_up_regions = True
-            self.on_regions()
-        self.on_progress("", 1.0)
-        self.on_stopped()
+            self.regions_changed.emit()
+        self.progressed.emit("", 1.0)
+        self.stopped.emit()
 
     def go_on(self) -> None:
         """Take up the plan that was stopped."""
@@ -186,9 +192,9 @@ class Desk:
         if self._stops_files.is_set():
             raise Superseded
 
-    def on_progress_later(self, title: str, share: float) -> None:
+    def tell_progress_later(self, title: str, share: float) -> None:
         """Progress of file work, told from its own thread."""
-        self._post(lambda: self.on_progress(title, share))
+        self._post(lambda: self.progressed.emit(title, share))
 
     def wait_for_files(self) -> None:
         """Return when the file work begun so far has ended; its results are posted."""
@@ -233,26 +239,26 @@ class Desk:
 
     def _file_work_failed(self, failed: Callable[[], None], text: str) -> None:
         failed()
-        self.on_problem(text)
+        self.failed.emit(text)
 
     def _job_changed(self, job: Job, changes: Changes) -> None:
         if "file" in changes.sections:
             self._seek_regions()
         if self.plan is not None and (changes.initiator == "open" or "file" in changes.sections):
             self.plan = None
-            self.on_plan(None)
+            self.plan_changed.emit(None)
         if not changes.sections & (_PLANNED | _TOLD):
             return
         if not changes.sections & _PLANNED and self.is_current and self.plan is not None:
             self._request = replace(self.plan.request, settings=job.settings)
             self.plan = replace(self.plan, request=self._request)
-            self.on_plan(self.plan)
+            self.plan_changed.emit(self.plan)
             return
         self._request, self.is_stopped = job.request(), False
         if self._request is None:
             self.plan = None
             self._planner.cancel()
-            self.on_plan(None)
+            self.plan_changed.emit(None)
             return
         self._ask_frame()
         self._planner.submit(self._request)
@@ -265,7 +271,7 @@ class Desk:
 
     def _make_plan(self, request: PlanRequest, is_wanted: Callable[[], bool]) -> None:
         def progress(title: str, share: float) -> None:
-            self._post(lambda: self.on_progress(title, share) if is_wanted() else None)
+            self._post(lambda: self.progressed.emit(title, share) if is_wanted() else None)
 
         def still_wanted() -> bool:
             self._drawer.wait_idle(_DRAWING_GOES_FIRST_S)
@@ -284,8 +290,8 @@ class Desk:
         was_planned = self.is_planned
         self.plan = plan
         if plan.checks.is_current:
-            self.on_progress("", 1.0)
-        self.on_plan(plan)
+            self.progressed.emit("", 1.0)
+        self.plan_changed.emit(plan)
         if not was_planned or (self._view_state is not None and self._view_state.way == "trouble"):
             self._ask_frame()
 
@@ -294,8 +300,8 @@ class Desk:
 
         def tell() -> None:
             if request is self._request:
-                self.on_progress("", 1.0)
-                self.on_problem(text)
+                self.progressed.emit("", 1.0)
+                self.failed.emit(text)
 
         self._post(tell)
 
@@ -309,14 +315,14 @@ class Desk:
         was_shown = self._has_shown(request.request)
         if state.way == "cloth" and request.plan is None and not was_shown:
             early = self._previewer.first(state.view, state.fabric, request.request)
-            self._post(lambda: self.on_frame(early, None) if is_wanted() else None)
+            self._post(lambda: self.frame_drawn.emit(early, None) if is_wanted() else None)
         frame, other, pinned = picture(state.view, request.request, request.plan), None, request.yardstick
         if pinned is not None:
             other = picture(state.view, pinned.request, pinned)
-        self._post(lambda: self.on_frame(frame, other) if is_wanted() else None)
+        self._post(lambda: self.frame_drawn.emit(frame, other) if is_wanted() else None)
         if state.loupe is not None:
             near = picture(state.loupe, request.request, request.plan)
-            self._post(lambda: self.on_loupe(near) if is_wanted() else None)
+            self._post(lambda: self.loupe_drawn.emit(near) if is_wanted() else None)
 
     def _has_shown(self, request: PlanRequest) -> bool:
         """Whether a picture of this artwork was drawn before; remembers that one is."""
@@ -326,4 +332,4 @@ class Desk:
     def _draw_failed(self, _request: _FrameRequest, error: Exception) -> None:
         if not isinstance(error, PlanError):
             text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
-            self._post(lambda: self.on_problem(text))
+            self._post(lambda: self.failed.emit(text))

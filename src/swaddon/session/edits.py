@@ -6,16 +6,23 @@ from dataclasses import replace
 from swaddon.core.artwork.placement import Placement
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.findings import Finding
-from swaddon.core.holes.settings import RegionRule
+from swaddon.core.holes.settings import RegionRule, Screen
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.press.profile import Gamut, PressProfile
+from swaddon.core.press.profile import PressProfile
+from swaddon.core.schema import changed, named
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Edit
 
 
-def _settings(label: str, change: Callable[[PlanSettings], PlanSettings], merge_key: str | None = None) -> Edit:
-    return Edit(label, lambda job: replace(job, settings=change(job.settings)), merge_key)
+def _settings(label: str, make: Callable[[PlanSettings], PlanSettings], merge_key: str | None = None) -> Edit:
+    return Edit(label, lambda job: replace(job, settings=make(job.settings)), merge_key)
+
+
+def change(path: str, value: object, merge_key: str | None = None, label: str | None = None) -> Edit:
+    """Change one setting by its path, such as ``white.choke_mm``; the step is called as the setting declares."""
+    told = named(PlanSettings, path).change if label is None else label
+    return _settings(told, lambda settings: changed(settings, path, value), merge_key)
 
 
 def rename(name: str) -> Edit:
@@ -30,7 +37,7 @@ def mend(finding: Finding) -> Edit:
 def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
     """New artwork; the print keeps its width, a first artwork is printed at 300 ppi or as wide as the device."""
 
-    def change(job: Job) -> Job:
+    def changed_job(job: Job) -> Job:
         settings = replace(job.settings, placement=Placement())
         if job.file is None:
             natural = file.artwork.natural_mm
@@ -38,7 +45,7 @@ def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
         named = job.name if job.name != Job().name else file.artwork.file_name.rsplit(".", 1)[0]
         return replace(job, file=file, settings=settings, profile=job.profile or profile, name=named)
 
-    return Edit(f"Place {file.artwork.file_name}", change)
+    return Edit(f"Place {file.artwork.file_name}", changed_job)
 
 
 def set_profile(profile: PressProfile) -> Edit:
@@ -50,28 +57,28 @@ def set_cloth(cloth: str) -> Edit:
 
 
 def set_garment(colour: Rgb) -> Edit:
-    return _settings("Change garment colour", lambda s: replace(s, garment=colour))
+    return change("garment", colour)
 
 
 def set_width(width_mm: float) -> Edit:
-    return _settings("Change print width", lambda s: replace(s, width_mm=width_mm))
+    return change("width_mm", width_mm)
 
 
 def set_quantity(quantity: int) -> Edit:
-    return _settings("Change quantity", lambda s: replace(s, quantity=quantity))
+    return change("quantity", quantity)
 
 
-def set_alpha(alpha: AlphaTreatment | None, label: str = "Treat half-transparent pixels", key: str = "") -> Edit:
-    return _settings(label, lambda s: replace(s, alpha=alpha), key or None)
+def set_alpha(alpha: AlphaTreatment | None, key: str = "") -> Edit:
+    return change("alpha", alpha, key or None)
 
 
 def crop(box: tuple[int, int, int, int] | None) -> Edit:
     """Print a part of the artwork (all with ``None``) at the scale it has now."""
 
-    def change(job: Job) -> Job:
+    def changed_job(job: Job) -> Job:
         return _placed(job, replace(job.settings.placement, crop=box))
 
-    return Edit("Print all of the artwork" if box is None else "Crop the artwork", change)
+    return Edit("Print all of the artwork" if box is None else "Crop the artwork", changed_job)
 
 
 def turn() -> Edit:
@@ -89,21 +96,18 @@ def _placed(job: Job, placement: Placement) -> Job:
 
 
 def set_drop(drop_mm: float) -> Edit:
-    return _settings("Move the print on the garment", lambda s: replace(s, drop_mm=drop_mm), "drop")
+    return change("drop_mm", drop_mm, "drop_mm")
 
 
-def set_holes(label: str, merge_key: str | None = None, **changes: object) -> Edit:
-    return _settings(
-        label,
-        lambda s: replace(s, holes=replace(s.holes, **changes)),  # type: ignore[arg-type]
-        merge_key,
-    )
+def set_screen(screen: Screen | None, merge_key: str | None = None) -> Edit:
+    """Treat every region that has no rule of its own."""
+    return change("holes.default", screen, merge_key)
 
 
 def set_rule(rule: RegionRule, merge_key: str | None = None) -> Edit:
     """Treat some regions by a rule: it replaces the rule for just these, else is added after the others."""
 
-    def change(settings: PlanSettings) -> PlanSettings:
+    def changed_job(settings: PlanSettings) -> PlanSettings:
         rules = list(settings.holes.rules)
         for index, old in enumerate(rules):
             if (old.points, old.colour) == (rule.points, rule.colour):
@@ -113,23 +117,23 @@ def set_rule(rule: RegionRule, merge_key: str | None = None) -> Edit:
             rules.append(rule)
         return replace(settings, holes=replace(settings.holes, rules=tuple(rules)))
 
-    return _settings("Treat regions", change, merge_key)
+    return _settings("Treat regions", changed_job, merge_key)
 
 
 def drop_rule(index: int) -> Edit:
-    def change(settings: PlanSettings) -> PlanSettings:
+    def changed_job(settings: PlanSettings) -> PlanSettings:
         rules = settings.holes.rules[:index] + settings.holes.rules[index + 1 :]
         return replace(settings, holes=replace(settings.holes, rules=rules))
 
-    return _settings("Drop a treatment", change)
+    return _settings("Drop a treatment", changed_job)
 
 
 def add_tile(tile: TileFile) -> Edit:
-    def change(job: Job) -> Job:
+    def changed_job(job: Job) -> Job:
         others = tuple(old for old in job.tiles if old.art.name != tile.art.name)
         return replace(job, tiles=(*others, tile))
 
-    return Edit(f"Add the tile {tile.art.name}", change)
+    return Edit(f"Add the tile {tile.art.name}", changed_job)
 
 
 def show_page(file: ArtworkFile) -> Edit:
@@ -142,14 +146,6 @@ def add_keep(item: Keep) -> Edit:
 
 def remove_keep(index: int) -> Edit:
     return _settings("Drop a kept colour", lambda s: replace(s, keeps=s.keeps[:index] + s.keeps[index + 1 :]))
-
-
-def set_gamut(gamut: Gamut) -> Edit:
-    return _settings("Treat colours beyond the inks", lambda s: replace(s, gamut=gamut))
-
-
-def set_mirrored(mirrored: bool | None) -> Edit:
-    return _settings("Change mirroring", lambda s: replace(s, mirrored=mirrored))
 
 
 def set_white(label: str, merge_key: str | None = None, **changes: object) -> Edit:
@@ -165,12 +161,13 @@ def add_knockout(item: Knockout) -> Edit:
 
 
 def change_knockout(index: int, merge_key: str | None = None, **changes: object) -> Edit:
-    def change(settings: PlanSettings) -> PlanSettings:
+    def changed_job(settings: PlanSettings) -> PlanSettings:
         items = list(settings.knockouts)
         items[index] = replace(items[index], **changes)  # type: ignore[arg-type]
         return replace(settings, knockouts=tuple(items))
 
-    return _settings("Change a knockout", change, merge_key)
+    label = named(Knockout, next(iter(changes))).change
+    return _settings(label, changed_job, merge_key)
 
 
 def remove_knockout(index: int) -> Edit:

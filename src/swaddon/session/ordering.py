@@ -1,11 +1,12 @@
 """An order as it is typed: texts read into a plan request."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
+from swaddon.core import schema
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.background import border_tolerance, uniform_border
 from swaddon.core.artwork.placement import content_box
@@ -23,9 +24,6 @@ from swaddon.io.tiles import shipped_tiles
 from swaddon.session import parse
 from swaddon.session.job import Job, first_settings, request_for
 
-LONGEST_MM = 5000
-MOST_SHIRTS = 1_000_000
-GAMUTS = ("hue", "steps")
 LEAST_HARM, NO_PEEK = CHOKES = ("auto", "no-peek")
 """Words that stand for a recommended choke."""
 
@@ -36,38 +34,30 @@ _SUCH_CHOKE = "0.25mm, 3px@300, auto or no-peek"
 class Order:
     """Texts and numbers as given; ``None`` leaves what the job or the profile says."""
 
-    artwork: Path | None
-    page: int
-    process: str | None
-    profile: str | None
-    garment: str | None
-    width: str | None
-    height: str | None
-    crop: str | None
-    turn: int | None
-    knockout: list[str] | None
-    keep: list[str] | None
-    alpha: str | None
-    holes: str | None
-    region_file: Path | None
-    fine: str | None
-    give_back: float | None
-    deeper_black: float | None
-    white: str | None
-    choke: str | None
-    registration: str | None
-    squeeze: str | None
-    screen_choke: str | None
-    hits: str | None
-    white_at: list[str] | None
-    design_at: list[str] | None
-    strengthen: bool | None
-    whole_sheet: bool | None
-    guard: bool | None
-    design_white: bool | None
-    quantity: int | None
-    gamut: str | None
-    job: Path | None
+    artwork: Path | None = None
+    page: int = 1
+    process: str | None = None
+    profile: str | None = None
+    garment: str | None = None
+    width: str | None = None
+    height: str | None = None
+    crop: str | None = None
+    turn: int | None = None
+    knockout: list[str] | None = None
+    keep: list[str] | None = None
+    alpha: str | None = None
+    holes: str | None = None
+    region_file: Path | None = None
+    give_back: float | None = None
+    white: str | None = None
+    choke: str | None = None
+    registration: str | None = None
+    hits: str | None = None
+    white_at: list[str] | None = None
+    design_at: list[str] | None = None
+    job: Path | None = None
+    settings: Mapping[str, object] = field(default_factory=dict)
+    """What settings take of themselves, by their paths: texts, and switches as bool."""
 
 
 def request(
@@ -80,7 +70,7 @@ def request(
     ValueError, PlanError
         One sentence on what is wrong.
     """
-    changes = _changes(order)
+    changes, declared = _changes(order), _declared(order)
     if order.page < 1:
         raise ValueError("--page counts from 1")
     if order.artwork is None and order.job is None:
@@ -99,6 +89,8 @@ def request(
     settings = stored.settings if stored is not None else first_settings(press)
     settings = replace(settings, **changes)
     settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
+    for path, value in declared.items():
+        settings = schema.changed(settings, path, value)
     if order.choke == NO_PEEK:
         hidden_mm = settings.registration(press).no_peek_mm
         settings = replace(settings, white=replace(settings.white, choke_mm=hidden_mm))
@@ -130,17 +122,13 @@ def _changes(order: Order) -> dict[str, Any]:
         changes["keeps"] = tuple(parse.keep(text) for text in order.keep)
     if order.alpha is not None:
         changes["alpha"] = parse.alpha(order.alpha)
-    if order.gamut is not None:
-        if order.gamut not in GAMUTS:
-            raise ValueError(f"--gamut “{order.gamut}” is not hue or steps")
-        changes["gamut"] = order.gamut
-    if order.quantity is not None:
-        if order.quantity < 1:
-            raise ValueError("--quantity must be at least 1 shirt")
-        if order.quantity > MOST_SHIRTS:
-            raise ValueError(f"--quantity is at most {MOST_SHIRTS} shirts")
-        changes["quantity"] = order.quantity
     return changes
+
+
+def _declared(order: Order) -> dict[str, object]:
+    """The settings that are given by their own options."""
+    known = {entry.path: entry for entry in schema.options(PlanSettings)}
+    return {path: parse.setting(given, known[path]) for path, given in order.settings.items()}
 
 
 def _press(order: Order, stored: Job | None) -> PressProfile:
@@ -164,32 +152,18 @@ def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
     changes: dict[str, Any] = {}
     if order.white is not None:
         changes |= parse.white(order.white)
-    if order.guard is not None:
-        changes["guard"] = order.guard
     if order.registration is not None:
         changes |= parse.registration(order.registration)
-    if order.squeeze is not None:
-        changes["squeeze_mm"] = parse.small_length_mm(order.squeeze, "--squeeze", *allowed(WhiteSettings, "squeeze_mm"))
-    if order.screen_choke is not None:
-        changes["screen_choke_mm"] = parse.small_length_mm(
-            order.screen_choke, "--screen-choke", *allowed(WhiteSettings, "screen_choke_mm")
-        )
     if order.hits is not None:
         changes["hits"] = parse.hits(order.hits)
     if order.white_at is not None:
         changes["fixed"] = tuple(parse.fixed_white(text) for text in order.white_at)
     if order.design_at is not None:
         changes["design_rules"] = tuple(parse.design_rule(text) for text in order.design_at)
-    if order.strengthen is not None:
-        changes["strengthen"] = order.strengthen
-    if order.whole_sheet is not None:
-        changes["whole_sheet"] = order.whole_sheet
     if order.choke is not None and order.choke not in CHOKES:
         changes["choke_mm"] = parse.small_length_mm(
             order.choke, "--choke", *allowed(WhiteSettings, "choke_mm"), such_as=_SUCH_CHOKE
         )
-    if order.design_white is not None:
-        changes["design"] = order.design_white
     return replace(white, **changes)
 
 
@@ -197,16 +171,11 @@ def _holes(order: Order, holes: HoleSettings) -> HoleSettings:
     changes: dict[str, Any] = {}
     if order.holes is not None:
         changes["default"] = parse.screen(order.holes, "--holes")
-    if order.fine is not None:
-        changes["fine_mm"] = parse.length_mm(order.fine, "--fine", 0, 50, such_as="1.5mm")
     if order.give_back is not None:
-        if not 1 <= order.give_back <= 3:
-            raise ValueError("--give-back is between 1 and 3 times the ink")
+        least, most = allowed(HoleSettings, "give_back_limit")
+        if not least <= order.give_back <= most:
+            raise ValueError(f"--give-back is between {least:g} and {most:g} times the ink")
         changes |= {"give_back": order.give_back > 1, "give_back_limit": order.give_back}
-    if order.deeper_black is not None:
-        if not 0 <= order.deeper_black <= 1:
-            raise ValueError("--deeper-black is a share between 0 and 1")
-        changes["deeper_black"] = order.deeper_black
     return replace(holes, **changes)
 
 
@@ -225,9 +194,9 @@ def _placed(order: Order, artwork: Artwork, settings: PlanSettings) -> PlanSetti
     if order.width is not None and order.height is not None:
         raise ValueError("Give --width or --height, not both: the artwork keeps its shape")
     if order.width is not None:
-        return replace(settings, width_mm=parse.length_mm(order.width, "--width", 1, LONGEST_MM))
+        return replace(settings, width_mm=parse.print_length_mm(order.width, "--width"))
     if order.height is not None:
-        height_mm = parse.length_mm(order.height, "--height", 1, LONGEST_MM)
+        height_mm = parse.print_length_mm(order.height, "--height")
         width_px, height_px = artwork.placed_px(placement)
         return replace(settings, width_mm=height_mm * width_px / height_px)
     return settings

@@ -6,7 +6,8 @@ from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb, rgb_from_hex
 from swaddon.core.holes.settings import Screen
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
-from swaddon.core.schema import allowed
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.schema import OnCommandLine, allowed
 from swaddon.core.units import MM_PER_INCH, mm_from_px
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 
@@ -33,6 +34,11 @@ def length_mm(
     if not least <= value <= most:
         raise ValueError(f"{what} {text} is outside {least:g} to {most:g} mm")
     return value
+
+
+def print_length_mm(text: str, what: str, default_unit: str = "mm") -> float:
+    """Width or height of a print; raises ``ValueError`` with one sentence."""
+    return length_mm(text, what, *allowed(PlanSettings, "width_mm"), default_unit)
 
 
 def small_length_mm(
@@ -64,8 +70,32 @@ def number(text: str, what: str, least: float, most: float) -> float:
         value = float(text.strip().replace(",", "."))
     except ValueError as error:
         raise ValueError(f"{what} “{text.strip()}” is not a number") from error
+    _check(value, what, least, most)
+    return value
+
+
+def _check(value: float, what: str, least: float, most: float, unit: str = "") -> None:
     if not least <= value <= most:
-        raise ValueError(f"{what} {value:g} is outside {least:g} to {most:g}")
+        raise ValueError(f"{what} {value:g} is outside {least:g} to {most:.12g}{unit}")
+
+
+def setting(given: object, entry: OnCommandLine) -> object:
+    """A setting from what stands on the command line; raises ``ValueError`` with one sentence."""
+    flag = entry.option.flag
+    if not isinstance(given, str):
+        return given
+    if entry.words:
+        if given not in entry.words:
+            *others, last = entry.words
+            raise ValueError(f"{flag} “{given}” is not {', '.join(others)} or {last}")
+        return given
+    if entry.unit == "mm":
+        return small_length_mm(given, flag, entry.least, entry.most, such_as="0.5mm or 0.02in")
+    value = number(given, flag, entry.least, entry.most)
+    if entry.kind is int:
+        if value != int(value):
+            raise ValueError(f"{flag} {given} is not a whole number")
+        return int(value)
     return value
 
 
@@ -94,8 +124,7 @@ def knockout(text: str) -> Knockout:
         delta_e = float(tolerance)
     except ValueError as error:
         raise ValueError(f"{form}; TOLERANCE is a number of ΔE") from error
-    if not 0 <= delta_e <= 100:
-        raise ValueError(f"--knockout tolerance {tolerance} is outside 0 to 100 ΔE")
+    _check(delta_e, "--knockout tolerance", *allowed(Knockout, "tolerance"), unit=" ΔE")
     points = tuple(point(place, "--knockout") for place in places)
     if reach == "clicked" and not points:
         raise ValueError(f"{form}; clicked needs at least one @X,Y in artwork pixels")
@@ -126,8 +155,7 @@ def keep(text: str) -> Keep:
         delta_e = float(tolerance or "8")
     except ValueError as error:
         raise ValueError(f"{form}; TOLERANCE is a number of ΔE") from error
-    if not 0 <= delta_e <= 100:
-        raise ValueError(f"--keep tolerance {tolerance} is outside 0 to 100 ΔE")
+    _check(delta_e, "--keep tolerance", *allowed(Keep, "tolerance"), unit=" ΔE")
     return Keep(colour(name, "--keep colour"), delta_e, point(places[0], "--keep") if places else None)
 
 
@@ -141,17 +169,17 @@ def screen(text: str, what: str) -> Screen | None:
     )
     kind, *parts = text.split(":")
     if kind == "tile" and len(parts) in (3, 4):
-        width_mm = length_mm(parts[1], f"{what} tile width", 0.5, 500)
+        width_mm = length_mm(parts[1], f"{what} tile width", *allowed(Screen, "tile_mm"))
         angle = _number(parts[2], form, *allowed(Screen, "angle"))
-        share = _number(parts[3], form, 0, 1) if len(parts) == 4 else None
+        share = _number(parts[3], form, *allowed(Screen, "share")) if len(parts) == 4 else None
         return Screen("tile", angle=angle, share=share, tile=parts[0], tile_mm=width_mm)
     if kind in ("round", "inverted", "line") and len(parts) in (3, 4):
         lpi, angle = (
             _number(parts[0], form, *allowed(Screen, "lpi")),
             _number(parts[1], form, *allowed(Screen, "angle")),
         )
-        share = _number(parts[2], form, 0, 1)
-        tone = _number(parts[3], form, 0, 1) if len(parts) == 4 else 1.0
+        share = _number(parts[2], form, *allowed(Screen, "share"))
+        tone = _number(parts[3], form, *allowed(Screen, "tone")) if len(parts) == 4 else 1.0
         return Screen(kind, lpi, angle, share, tone)  # type: ignore[arg-type]
     raise ValueError(form)
 
@@ -187,8 +215,9 @@ def fixed_white(text: str) -> FixedWhite:
     form = f"--white-at “{text}” is not COLOUR:AMOUNT[:TOLERANCE], such as #c81e28:0.4:6 (0..1, ΔE)"
     if len(parts) not in (2, 3):
         raise ValueError(form)
-    tolerance = _number(parts[2], form, 0.5, 50) if len(parts) == 3 else 6.0
-    return FixedWhite(colour(parts[0], "--white-at colour"), _number(parts[1], form, 0, 1), tolerance)
+    tolerance = _number(parts[2], form, *allowed(FixedWhite, "tolerance")) if len(parts) == 3 else 6.0
+    amount = _number(parts[1], form, *allowed(FixedWhite, "amount"))
+    return FixedWhite(colour(parts[0], "--white-at colour"), amount, tolerance)
 
 
 def design_rule(text: str) -> DesignRule:
@@ -205,7 +234,7 @@ def hits(text: str) -> tuple[float, ...]:
     parts = text.split(",")
     if not 1 <= len(parts) <= 4:
         raise ValueError(form)
-    return tuple(_number(part, form, 0, 1) for part in parts)
+    return tuple(_number(part, form, *allowed(WhiteSettings, "hits")) for part in parts)
 
 
 _SUCH_ERROR = "0.12mm or 0.2mm:worst"

@@ -4,6 +4,9 @@ import itertools
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
 from pathlib import Path
+from typing import ClassVar
+
+from psygnal import Signal
 
 from swaddon.session.job import Job
 
@@ -55,16 +58,15 @@ class BackgroundJob:
         return self.job != self.saved
 
 
-Listener = Callable[[Job, Changes], None]
-
-
 def new_uid() -> int:
     """A number that no other open job of this program has."""
     return next(_uids)
 
 
 class Session:
-    """Holds the job, undoes, redoes, and tells its listeners."""
+    """Holds the job, undoes, redoes, and says what changed."""
+
+    changed: ClassVar[Signal] = Signal(Job, Changes)
 
     def __init__(self, job: Job | None = None) -> None:
         self._job = job or Job()
@@ -72,7 +74,6 @@ class Session:
         self._undo: list[tuple[str, Job]] = []
         self._redo: list[tuple[str, Job]] = []
         self._merge_key: str | None = None
-        self._listeners: list[Listener] = []
         self.path: Path | None = None
         self.stamp: Stamp | None = None
         self.uid = next(_uids)
@@ -94,9 +95,6 @@ class Session:
     @property
     def redo_label(self) -> str | None:
         return self._redo[-1][0] if self._redo else None
-
-    def listen(self, listener: Listener) -> None:
-        self._listeners.append(listener)
 
     def apply(self, edit: Edit, initiator: str = "") -> bool:
         """Make the edit; False when it changes nothing. An edit that raises leaves everything as it was."""
@@ -154,20 +152,16 @@ class Session:
     def mark_saved(self, path: Path, stamp: Stamp | None = None) -> None:
         self._saved = self._job
         self.path, self.stamp = path, stamp
-        self._tell(Changes(frozenset({"saved"}), "save"))
+        self.changed.emit(self._job, Changes(frozenset({"saved"}), "save"))
 
     def mark_unsaved(self) -> None:
         """The open job is nowhere on disk."""
         self._saved = Job()
-        self._tell(Changes(frozenset({"saved"}), "recover"))
+        self.changed.emit(self._job, Changes(frozenset({"saved"}), "recover"))
 
     def _become(self, job: Job, initiator: str) -> None:
         before, self._job = self._job, job
-        self._tell(Changes(_differences(before, job), initiator))
-
-    def _tell(self, changes: Changes) -> None:
-        for listener in tuple(self._listeners):
-            listener(self._job, changes)
+        self.changed.emit(job, Changes(_differences(before, job), initiator))
 
 
 def _differences(before: Job, after: Job) -> frozenset[str]:

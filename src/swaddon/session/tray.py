@@ -1,7 +1,9 @@
 """The tray: several open jobs, one of them on the bench. Each keeps its own history."""
 
-from collections.abc import Callable
 from pathlib import Path
+from typing import ClassVar
+
+from psygnal import Signal
 
 from swaddon.session.job import Job
 from swaddon.session.session import BackgroundJob, Edit, Session, Stamp, new_uid
@@ -10,12 +12,12 @@ from swaddon.session.session import BackgroundJob, Edit, Session, Stamp, new_uid
 class Tray:
     """Open jobs in the order in which they came; the session holds the current one."""
 
+    leaving: ClassVar[Signal] = Signal(description="another job is about to come to the bench")
+
     def __init__(self, session: Session) -> None:
         self._session = session
         self._jobs: list[BackgroundJob | None] = [None]
         self.current = 0
-        self.on_leaving: Callable[[], None] = lambda: None
-        """Called before another job comes to the bench."""
 
     def __len__(self) -> int:
         return len(self._jobs)
@@ -59,7 +61,7 @@ class Tray:
         """Stow the current job and take up another."""
         if index == self.current:
             return
-        self.on_leaving()
+        self.leaving.emit()
         wanted = self.stowed(index)
         self._jobs[self.current] = self._session.stow()
         self._jobs[index] = None

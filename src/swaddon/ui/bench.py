@@ -132,15 +132,15 @@ class Bench(Shell):
         self.setCentralWidget(whole)
 
     def _connect(self) -> None:
-        self.session.listen(self._job_changed)
-        self.desk.on_plan = self._plan_changed
-        self.desk.on_progress = self.progress.show_progress
-        self.desk.on_problem = self.tell
-        self.desk.on_stopped = self._stopped
-        self.files.tray.on_leaving = self.commit_typing
+        self.session.changed.connect(self._job_changed)
+        self.desk.plan_changed.connect(self._plan_changed)
+        self.desk.progressed.connect(self.progress.show_progress)
+        self.desk.failed.connect(self.tell)
+        self.desk.stopped.connect(self._stopped)
+        self.files.tray.leaving.connect(self.commit_typing)
         self.rail.chosen.connect(self.go_to_station)
         self.ways.chosen.connect(self.see)
-        self.desk.on_regions = self._regions_changed
+        self.desk.regions_changed.connect(self._regions_changed)
         self.picking = Picking(self.table, self.session, self._clicked)
         self.findings.go_to.connect(self.table.go_to)
         self.findings.fix.connect(lambda finding: self.apply(edits.mend(finding)))

@@ -51,15 +51,15 @@ class Exporting:
 
         def progress(title: str, share: float) -> None:
             self._desk.check_files()
-            self._desk.on_progress_later(title, share)
+            self._desk.tell_progress_later(title, share)
 
         def stopped() -> None:
-            self._desk.on_progress("", 1.0)
+            self._desk.progressed.emit("", 1.0)
             self._window.tell(f"The export to {folder} was not finished: nothing was written there.")
 
         def exported(files: list[Path]) -> None:
             self._own.add((uid, folder))
-            self._desk.on_progress("", 1.0)
+            self._desk.progressed.emit("", 1.0)
             self._window.tell(f"Exported {len(files)} files to {folder}.")
 
         self._window.tell("")

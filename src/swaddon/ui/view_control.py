@@ -39,7 +39,8 @@ class ViewControl(QObject):
         self.note.setParent(table)
         self.note.setObjectName("note")
         self.note.hide()
-        desk.on_frame, desk.on_loupe = self._frame_arrived, self._loupe_arrived
+        desk.frame_drawn.connect(self._frame_arrived)
+        desk.loupe_drawn.connect(self._loupe_arrived)
         table.view_changed.connect(self.look)
         table.installEventFilter(self)
 

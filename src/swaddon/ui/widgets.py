@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from swaddon.core.colour.spaces import Rgb
+from swaddon.core.schema import Named, Slider
 from swaddon.ui import theme
 
 GRID = 4
@@ -151,6 +152,12 @@ class Choice(QWidget):
             self._buttons[key] = made
             layout.addWidget(made, index // across, index % across)
             layout.setColumnStretch(index % across, 1 if kind == "choice" else 0)
+
+    @classmethod
+    def of(cls, words: Named | Slider, columns: int | None = None) -> "Choice":
+        """Buttons for the values of a setting as it is declared."""
+        assert isinstance(words, Named)
+        return cls(words.title, words.choices, columns=columns)
 
     def show_value(self, key: str) -> None:
         """Check the option of this key; none when it is not among them."""

@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from annotated_types import Ge, Gt, Le, MaxLen
+from annotated_types import Ge, Le, MaxLen
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.schema import Degrees, Lpi, Share, Slider
+from swaddon.core.schema import Degrees, Lpi, Named, Option, Share, Slider
 
 Pattern = Literal["round", "inverted", "line", "tile"]
 
@@ -39,7 +39,7 @@ class Screen:
     share: Annotated[Share, Slider("Ink left", "%", 0.01, "Change holes", least=0.05, times=100)] | None = 0.85
     tone: Annotated[Share, Slider("Tone before", "%", 0.01, "Change holes", least=0.3, times=100)] = 1.0
     tile: Annotated[str, MaxLen(200)] = ""
-    tile_mm: Annotated[float, Gt(0.2), Le(500), Slider("Tile width", "mm", 0.5, "Change holes", 1, 60)] = 8.0
+    tile_mm: Annotated[float, Ge(0.5), Le(500), Slider("Tile width", "mm", 0.5, "Change holes", 1, 60)] = 8.0
 
 
 @dataclass(frozen=True)
@@ -69,13 +69,21 @@ class HoleSettings:
         Share, 0..1, of black added where a holed colour is dark.
     """
 
-    default: Screen | None = None
+    default: Annotated[Screen, Named("Every region", "Treat every region")] | None = None
     rules: tuple[RegionRule, ...] = ()
-    fine_mm: Annotated[float, Ge(0), Le(50), Slider("Solid under", "mm", 0.1, "Change fine parts", most=10)] = 2.0
-    give_back: bool = False
+    fine_mm: Annotated[
+        float,
+        Ge(0),
+        Le(50),
+        Slider("Solid under", "mm", 0.1, "Change fine parts", most=10),
+        Option("--fine", "Parts narrower than this stay solid, in mm or in. Default: 2mm."),
+    ] = 2.0
+    give_back: Annotated[bool, Named("Give colour back with more ink", "Give colour back")] = False
     give_back_limit: Annotated[float, Ge(1), Le(3)] = 1.5
     deeper_black: Annotated[
-        Share, Slider("Deeper black", "%", 0.01, "Change the black given back", most=0.5, times=100)
+        Share,
+        Slider("Deeper black", "%", 0.01, "Deepen blacks", most=0.5, times=100),
+        Option("--deeper-black", "Black added to dark colours with holes, as a share 0..1. Default: 0."),
     ] = 0.0
 
     @property

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import Screen
-from swaddon.core.schema import DeltaE, Share, Slider, flat
+from swaddon.core.schema import DeltaE, Named, Share, Slider, flat
 
 Reach = Literal["outside", "everywhere", "clicked"]
 
@@ -27,10 +27,17 @@ class Knockout:
 
     colour: Rgb | None
     tolerance: Annotated[DeltaE, Slider("Tolerance", "ΔE", 0.5, "Change tolerance", most=40)] = 8.0
-    reach: Reach = "outside"
-    edge: Edge = "soft"
-    points: tuple[Point, ...] = ()
-    clean: bool = False
+    reach: Annotated[
+        Reach,
+        Named(
+            "Reach",
+            "Change a knockout",
+            (("outside", "Outside"), ("everywhere", "Everywhere"), ("clicked", "Clicked")),
+        ),
+    ] = "outside"
+    edge: Annotated[Edge, Named("Edge", "Change a knockout", (("soft", "Soft"), ("hard", "Hard")))] = "soft"
+    points: Annotated[tuple[Point, ...], Named("Clicked areas", "Change a knockout")] = ()
+    clean: Annotated[bool, Named("Clean up JPEG halo", "Change a knockout")] = False
 
     def resolved(self, garment: Rgb) -> Rgb:
         """The colour as sRGB."""

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field, replace
 from typing import Annotated
 
-from annotated_types import Ge, Gt, Le
+from annotated_types import Ge, Le
 
 from swaddon.core.artwork.placement import Placement, Point
 from swaddon.core.colour.goods import is_white
@@ -11,7 +11,7 @@ from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.press.profile import Gamut, PressProfile, Registration
-from swaddon.core.schema import flat
+from swaddon.core.schema import Named, Option, Slider, flat
 from swaddon.core.white.settings import WhiteSettings
 
 
@@ -24,20 +24,47 @@ class PlanSettings:
     beyond the inks (``profile.Separation``).
     """
 
-    width_mm: Annotated[float, Gt(0), Le(5000)] = 250.0
-    garment: Rgb = (27, 27, 31)
+    width_mm: Annotated[float, Ge(1), Le(5000), Named("Print width", "Change print width")] = 250.0
+    garment: Annotated[Rgb, Named("Garment colour", "Change garment colour")] = (27, 27, 31)
     placement: Placement = field(
         default_factory=Placement, metadata=flat(crop="crop_px", quarter_turns="quarter_turns")
     )
-    drop_mm: Annotated[float, Ge(0), Le(1000)] = 76.2
+    drop_mm: Annotated[
+        float, Ge(0), Le(1000), Slider("Below collar", "mm", 1, "Move the print on the garment", most=250)
+    ] = 76.2
     knockouts: tuple[Knockout, ...] = ()
     keeps: tuple[Keep, ...] = ()
-    alpha: AlphaTreatment | None = None
+    alpha: Annotated[AlphaTreatment, Named("Half-transparent pixels", "Treat half-transparent pixels")] | None = None
     holes: HoleSettings = field(default_factory=HoleSettings)
     white: WhiteSettings = field(default_factory=WhiteSettings)
-    mirrored: bool | None = None
-    quantity: Annotated[int, Ge(1), Le(1_000_000)] = 1
-    gamut: Gamut = "hue"
+    mirrored: (
+        Annotated[
+            bool,
+            Named("Print mirrored", "Change mirroring"),
+            Option(
+                "--mirrored/--not-mirrored", "Whether the medium is printed mirrored. Default: as the process needs."
+            ),
+        ]
+        | None
+    ) = None
+    quantity: Annotated[
+        int,
+        Ge(1),
+        Le(1_000_000),
+        Named("Quantity", "Change quantity"),
+        Option("--quantity", "Number of shirts. Default: 1."),
+    ] = 1
+    gamut: Annotated[
+        Gamut,
+        Named(
+            "Colours beyond the inks", "Treat colours beyond the inks", (("hue", "Nearest"), ("steps", "Keep steps"))
+        ),
+        Option(
+            "--gamut",
+            "Colours beyond the inks: hue (each to the nearest there is) or steps (drawn inwards together, so that "
+            "shades stay apart). Default: hue.",
+        ),
+    ] = "hue"
 
     def scaled(self, factor: float) -> "PlanSettings":
         """The same settings for artwork of ``factor`` times the pixels on a side: every artwork point moves along."""

@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from annotated_types import Ge, Gt, Le, MaxLen
+from annotated_types import Ge, Le, MaxLen
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.schema import Share, Slider
+from swaddon.core.schema import Named, Option, Share, Slider
 from swaddon.core.units import px_from_mm
 
 WhiteMode = Literal["none", "highlight", "need", "solid", "limit", "only"]
@@ -19,7 +19,7 @@ class FixedWhite:
 
     colour: Rgb
     amount: Share
-    tolerance: Annotated[float, Gt(0), Le(50)] = 6.0
+    tolerance: Annotated[float, Ge(0.5), Le(50)] = 6.0
 
 
 @dataclass(frozen=True)
@@ -67,29 +67,72 @@ class WhiteSettings:
         Error of registration (σ) as measured; ``None``: the press profile's.
     """
 
-    mode: WhiteMode = "solid"
+    mode: Annotated[
+        WhiteMode,
+        Named(
+            "White under colour",
+            "Change white",
+            (
+                ("none", "None"), ("highlight", "Highlights"), ("need", "By need"), ("solid", "Solid"),
+                ("limit", "Coverage"), ("only", "White only"),
+            ),
+        ),
+    ] = "solid"  # fmt: skip
     limit: Annotated[float, Ge(0), Le(400), Slider("Coverage", "%", 5, "Change coverage limit", least=100)] = 280.0
-    design: bool | None = None
+    design: (
+        Annotated[
+            bool,
+            Named("Print white of the design", "Change white of the design"),
+            Option(
+                "--design-white/--no-design-white",
+                "Print white that is part of the design, or leave it bare. Default: bare on white garments, else ink.",
+            ),
+        ]
+        | None
+    ) = None
     choke_mm: Annotated[float, Ge(0), Le(2), Slider("Choke", "mm", 0.01, "Change choke", most=1)] = 0.25
     allowed_shift: Annotated[float, Ge(0), Le(50), Slider("Allowed", "ΔE", 0.5, "Change allowed shift", most=16)] = 3.0
     least: Annotated[Share, Slider("Least", "%", 0.01, "Change least white", times=100)] = 0.0
     most: Annotated[Share, Slider("Most", "%", 0.01, "Change most white", times=100)] = 1.0
-    guard: bool = True
+    guard: Annotated[
+        bool,
+        Named("Guard thin strokes", "Change the guard"),
+        Option("--guard/--no-guard", "Leave thin strokes a core of white, or let the choke take it."),
+    ] = True
     registration_mm: (
         Annotated[float, Ge(0), Le(2), Slider("Error", "mm", 0.01, "Enter the registration error", most=0.5)] | None
     ) = None
-    worst_case: bool = False
-    squeeze_mm: Annotated[float, Ge(0), Le(2), Slider("Squeeze", "mm", 0.01, "Enter the squeeze", most=0.3)] | None = (
-        None
-    )
+    worst_case: Annotated[bool, Named("This is the worst that occurs", "Change the kind of registration error")] = False
+    squeeze_mm: (
+        Annotated[
+            float,
+            Ge(0),
+            Le(2),
+            Slider("Squeeze", "mm", 0.01, "Enter the squeeze", most=0.3),
+            Option("--squeeze", "How far the press squeezes white outwards, in mm or in. Default: the profile's."),
+        ]
+        | None
+    ) = None
     screen_choke_mm: Annotated[
-        float, Ge(0), Le(1), Slider("In holes", "mm", 0.01, "Change the choke of the screen", most=0.3)
+        float,
+        Ge(0),
+        Le(1),
+        Slider("In holes", "mm", 0.01, "Change the choke of the screen", most=0.3),
+        Option("--screen-choke", "How far white is pulled in from the holes of a screen, in mm or in. Default: 0mm."),
     ] = 0.0
     fixed: tuple[FixedWhite, ...] = ()
     design_rules: tuple[DesignRule, ...] = ()
     hits: Annotated[tuple[Share, ...], MaxLen(4)] = ()
-    strengthen: bool = False
-    whole_sheet: bool = False
+    strengthen: Annotated[
+        bool,
+        Named("Strengthen inks for the cloth", "Strengthen inks for the cloth"),
+        Option("--strengthen/--no-strengthen", "Solve the inks for the garment's tint where no white lies under them."),
+    ] = False
+    whole_sheet: Annotated[
+        bool,
+        Named("The device floods the sheet", "Change the flooding of the sheet"),
+        Option("--whole-sheet/--picture-only", "Plan for a device that floods the whole sheet with white, or not."),
+    ] = False
 
     @property
     def choke_told(self) -> str:

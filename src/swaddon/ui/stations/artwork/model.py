@@ -13,7 +13,6 @@ from swaddon.session.ordering import content_crop
 from swaddon.session.session import Edit
 
 NORM_PPI = 300
-LARGEST_DROP_MM = 250.0
 Mark = Literal["", "look", "stop"]
 
 
@@ -132,12 +131,12 @@ def _fit(job: Job, inches: bool) -> tuple[str, Mark]:
 
 def width_edit(text: str, inches: bool) -> Edit:
     """Raises ``ValueError`` with one sentence."""
-    return edits.set_width(round(parse.length_mm(text, "Print width", 5, 2000, "in" if inches else "mm"), 2))
+    return edits.set_width(round(parse.print_length_mm(text, "Print width", "in" if inches else "mm"), 2))
 
 
 def height_edit(text: str, job: Job, inches: bool) -> Edit:
     """Raises ``ValueError`` with one sentence."""
-    height_mm = parse.length_mm(text, "Print height", 5, 2000, "in" if inches else "mm")
+    height_mm = parse.print_length_mm(text, "Print height", "in" if inches else "mm")
     return edits.set_width(round(job.settings.width_mm * height_mm / job.height_mm, 2))
 
 

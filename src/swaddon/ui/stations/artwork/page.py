@@ -14,7 +14,8 @@ from swaddon.session.preferences import config_folder
 from swaddon.session.session import Edit
 from swaddon.ui import theme
 from swaddon.ui.area_table import AreaTable
-from swaddon.ui.fields import SlideRow, TextField
+from swaddon.ui.fields import TextField
+from swaddon.ui.setting_fields import slide
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.artwork import model
 from swaddon.ui.widgets import Choice, Elided, Field, button, column, label, row, scrolled
@@ -109,9 +110,7 @@ class ArtworkPage(QWidget):
         self._menu = QMenu(self.areas)
         self._menu.aboutToShow.connect(self._fill_menu)
         self.areas.setMenu(self._menu)
-        self.drop = SlideRow("Below collar", 0, model.LARGEST_DROP_MM, 1, "mm")
-        self.drop.moved.connect(lambda value: self._context.apply(edits.set_drop(value)))
-        self.drop.settled.connect(self._context.end_drag)
+        self.drop = slide(self._context, "drop_mm")
         size = row(self.width_mm, label("×", "quiet"), self.height_mm, self.areas, spacing=4)
         self.placing = Field(
             "Print size", column(size, self.drop, row(self.crop, self.turn, self.page), spacing=6), _WHY_SIZE

@@ -144,7 +144,7 @@ def screen_edit(
 ) -> Edit:
     """Treat the selected regions so, or every region when none is selected."""
     if found is None or not selection.numbers:
-        return edits.set_holes("Treat every region", merge_key, default=screen)
+        return edits.set_screen(screen, merge_key)
     return edits.set_rule(selection.rule(found, screen), merge_key)
 
 
@@ -160,7 +160,3 @@ def kind_screen(now: Screen | None, kind: str, tiles: tuple[str, ...]) -> Screen
     if kind == "line" and angle == Screen().angle:
         angle = LINE_ANGLE
     return changed(now, pattern=kind, share=share, angle=angle)
-
-
-def settings_edit(label: str, merge_key: str | None = None, **changes: object) -> Edit:
-    return edits.set_holes(label, merge_key, **changes)

@@ -2,16 +2,17 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from swaddon.core.artwork.placement import Point
-from swaddon.core.holes.settings import HoleSettings, Screen
+from swaddon.core.holes.settings import Screen
 from swaddon.core.plan.stages import Plan
 from swaddon.core.schema import declared
 from swaddon.session import parse
 from swaddon.session.job import Job
 from swaddon.session.selection import Outline, Selection, changed, larger_than, mm_per_px, outlines
 from swaddon.ui.fields import Choices, SlideRow, TextField
+from swaddon.ui.setting_fields import slide, tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.holes import model
 from swaddon.ui.widgets import Choice, Field, Swatch, button, column, give_room, label, row, scrolled
@@ -96,21 +97,10 @@ class HolesPage(QWidget):
         self._list.addWidget(self.treatment)
 
     def _build_rest(self) -> None:
-        self.fine = SlideRow.of(declared(HoleSettings, "fine_mm"))
+        self.fine = slide(self._context, "holes.fine_mm")
         self.fine.setToolTip(_WHY_FINE)
-        self.fine.moved.connect(
-            lambda value: self._context.apply(model.settings_edit("Change fine parts", "fine", fine_mm=value))
-        )
-        self.fine.settled.connect(self._context.end_drag)
-        self.deeper = SlideRow.of(declared(HoleSettings, "deeper_black"))
-        self.deeper.moved.connect(
-            lambda value: self._context.apply(model.settings_edit("Deepen blacks", "deeper", deeper_black=value))
-        )
-        self.deeper.settled.connect(self._context.end_drag)
-        self.give_back = QCheckBox("Give colour back with more ink")
-        self.give_back.toggled.connect(
-            lambda on: self._context.apply(model.settings_edit("Give colour back", give_back=on))
-        )
+        self.deeper = slide(self._context, "holes.deeper_black")
+        self.give_back = tick(self._context, "holes.give_back")
         self.back_field = Field(
             "After the holes", column(self.fine, self.deeper, self.give_back, spacing=3), _WHY_GIVE_BACK
         )
@@ -191,9 +181,7 @@ class HolesPage(QWidget):
         self._show_selection(job, state)
         self._show_treatment(state)
         self.fine.show_value(state.fine_mm)
-        self.give_back.blockSignals(True)
-        self.give_back.setChecked(state.give_back)
-        self.give_back.blockSignals(False)
+        self.give_back.show_value(state.give_back)
         self.deeper.show_value(state.deeper_black)
         self.back_field.show_effect(state.give_back_effect)
 
@@ -224,8 +212,8 @@ class HolesPage(QWidget):
         self.tile_row.setVisible(is_tile)
         self.tile_mm.setVisible(is_tile)
         self.lpi.setVisible(is_cut and not is_tile)
-        for slide in (self.angle, self.share, self.tone):
-            slide.setVisible(is_cut)
+        for part in (self.angle, self.share, self.tone):
+            part.setVisible(is_cut)
         if [self.tile.itemText(index) for index in range(self.tile.count())] != list(state.tiles):
             self.tile.clear()
             self.tile.addItems(state.tiles)

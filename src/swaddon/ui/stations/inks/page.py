@@ -2,16 +2,16 @@
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import Slot
-from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.ui import theme
+from swaddon.ui.setting_fields import choose, tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
-from swaddon.ui.widgets import Choice, Field, button, column, label, row
+from swaddon.ui.widgets import Field, button, column, label, row
 
 INK_COLOURS = {
     "W": "#f4f4f2",
@@ -134,13 +134,11 @@ class InksPage(QWidget):
             part.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         across = row(table, on_shirt, spacing=12)
         layout.addWidget(Field("Print order", across, _WHY_ORDER))
-        self.mirror = QCheckBox("Print mirrored")
-        self.mirror.toggled.connect(lambda on: context.apply(edits.set_mirrored(on)))
+        self.mirror = tick(context, "mirrored")
         self.mirror_effect = label("", "effect", wrap=True)
         layout.addWidget(column(self.mirror, self.mirror_effect, spacing=0))
-        self.gamut = Choice("Colours beyond the inks", (("hue", "Nearest"), ("steps", "Keep steps")))
-        self.gamut.chosen.connect(lambda key: context.apply(edits.set_gamut(key)))
-        layout.addWidget(Field("Colours beyond the inks", self.gamut, _WHY_GAMUT))
+        self.gamut = choose(context, "gamut")
+        layout.addWidget(Field(self.gamut.accessibleName(), self.gamut, _WHY_GAMUT))
         layout.addStretch(1)
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
@@ -149,9 +147,7 @@ class InksPage(QWidget):
         self._show_rows(state.rows)
         self.stack.show_stack(state.stack)
         self.gamut.show_value(state.gamut)
-        self.mirror.blockSignals(True)
-        self.mirror.setChecked(state.mirrored)
-        self.mirror.blockSignals(False)
+        self.mirror.show_value(state.mirrored)
         self.mirror_effect.setText(state.mirror_effect)
 
     def _show_rows(self, rows: tuple[model.ChannelRow, ...]) -> None:

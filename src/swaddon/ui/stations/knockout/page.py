@@ -3,17 +3,18 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.holes.settings import Screen
 from swaddon.core.knockout.settings import AlphaTreatment, Knockout
 from swaddon.core.plan.stages import Plan
-from swaddon.core.schema import declared
+from swaddon.core.schema import declared, named
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.ui.fields import SlideRow
+from swaddon.ui.setting_fields import Tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.knockout import model
 from swaddon.ui.widgets import (
@@ -74,14 +75,14 @@ class KnockoutCard(QWidget):
             lambda value: context.apply(edits.change_knockout(index, f"tolerance-{index}", tolerance=value))
         )
         self.tolerance.settled.connect(context.end_drag)
-        self.reach = Choice("Reach", (("outside", "Outside"), ("everywhere", "Everywhere"), ("clicked", "Clicked")))
+        self.reach = Choice.of(named(Knockout, "reach"))
         self.reach.chosen.connect(lambda key: context.apply(edits.change_knockout(index, reach=key)))
-        self.edge = Choice("Edge", (("soft", "Soft"), ("hard", "Hard")))
+        self.edge = Choice.of(named(Knockout, "edge"))
         self.edge.setToolTip(_WHY_EDGE)
         self.edge.chosen.connect(lambda key: context.apply(edits.change_knockout(index, edge=key)))
         self.add_area = button("Click an area", tip="Then click an enclosed area of this colour on the table")
         self.add_area.clicked.connect(self._pick_area)
-        self.clean = QCheckBox("Clean up JPEG halo")
+        self.clean = Tick(named(Knockout, "clean").title)
         self.clean.setToolTip("Takes the speckle and smear within 8 px of what goes; smeared edges stay smeared.")
         self.clean.toggled.connect(lambda on: context.apply(edits.change_knockout(index, clean=on)))
         for item in (
@@ -108,9 +109,7 @@ class KnockoutCard(QWidget):
         self.edge.show_value(state.edge)
         self.add_area.setVisible(state.reach != "everywhere")
         self.clean.setVisible(state.offers_clean)
-        self.clean.blockSignals(True)
-        self.clean.setChecked(state.clean)
-        self.clean.blockSignals(False)
+        self.clean.show_value(state.clean)
 
 
 class AlphaField(QWidget):

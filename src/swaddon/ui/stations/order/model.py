@@ -3,8 +3,10 @@
 from dataclasses import dataclass
 
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.schema import allowed
 from swaddon.io import profiles
 from swaddon.session import edits, parse
 from swaddon.session.job import Job
@@ -76,14 +78,14 @@ def _press_told(profile: PressProfile | None) -> str:
 
 def width_edit(text: str, inches: bool) -> Edit:
     """Raises ``ValueError`` with one sentence."""
-    return edits.set_width(round(parse.length_mm(text, "Print width", 5, 2000, "in" if inches else "mm"), 2))
+    return edits.set_width(round(parse.print_length_mm(text, "Print width", "in" if inches else "mm"), 2))
 
 
 def quantity_edit(text: str) -> Edit:
     """Raises ``ValueError`` with one sentence."""
-    digits = text.strip()
-    if not digits.isdigit() or not 1 <= int(digits) <= 1_000_000:
-        raise ValueError("Quantity is a whole number of shirts, 1 or more")
+    digits, (least, most) = text.strip(), allowed(PlanSettings, "quantity")
+    if not digits.isdigit() or not least <= int(digits) <= most:
+        raise ValueError(f"Quantity is a whole number of shirts, {least:g} to {most:.9g}")
     return edits.set_quantity(int(digits))
 
 

@@ -1,6 +1,6 @@
 """How much white lies under the colour: way, limits, picked colours, hits, and what the garment needs at all."""
 
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
@@ -11,10 +11,10 @@ from swaddon.session import edits
 from swaddon.ui.charts import CurveChart
 from swaddon.ui.fields import SlideRow
 from swaddon.ui.fold import Fold, side_by_side
+from swaddon.ui.setting_fields import choose, slide, tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
 from swaddon.ui.stations.white.ladder import Ladder
-from swaddon.ui.stations.white.slides import slide
 from swaddon.ui.widgets import Choice, Field, Popover, Swatch, button, clear, column, give_room, label, row
 
 _WHY_MODE = (
@@ -70,24 +70,19 @@ class AmountField(QWidget):
 
     def _build_ways(self) -> None:
         context = self._context
-        self.mode = Choice("White under colour", model.MODES, columns=3)
-        self.mode.chosen.connect(lambda key: context.apply(edits.set_white("Change white", mode=key)))
-        self.limit = slide(context, "limit")
+        self.mode = choose(context, "white.mode", columns=3)
+        self.limit = slide(context, "white.limit")
         self.ladder = Ladder(context, lambda: self._plan)
-        self.shift = slide(context, "allowed_shift")
+        self.shift = slide(context, "white.allowed_shift")
         self.shift.setToolTip(_WHY_SHIFT)
-        self.least = slide(context, "least")
-        self.most = slide(context, "most")
+        self.least = slide(context, "white.least")
+        self.most = slide(context, "white.most")
         self.curve = CurveChart("White against allowed shift", "ΔE", 0.5)
         self.curve.moved.connect(
-            lambda value: context.apply(edits.set_white("Change allowed shift", "allowed_shift", allowed_shift=value))
+            lambda value: context.apply(edits.change("white.allowed_shift", value, "white.allowed_shift"))
         )
         self.curve.settled.connect(context.end_drag)
-        self.strengthen = QCheckBox("Strengthen inks for the cloth")
-        self.strengthen.setToolTip(_WHY_STRENGTHEN)
-        self.strengthen.toggled.connect(
-            lambda on: context.apply(edits.set_white("Strengthen inks for the cloth", strengthen=on))
-        )
+        self.strengthen = tick(context, "white.strengthen", _WHY_STRENGTHEN)
 
     def _build_fixed(self) -> None:
         self.pick = button("Fix the white of a colour", icon="pipette", tip=_WHY_FIX)
@@ -109,11 +104,7 @@ class AmountField(QWidget):
         for index, made in enumerate(self.hit_slides):
             made.moved.connect(lambda value, index=index: self._take_hit(index, value))
             made.settled.connect(self._context.end_drag)
-        self.flood = QCheckBox("The device floods the sheet")
-        self.flood.setToolTip(_WHY_FLOOD)
-        self.flood.toggled.connect(
-            lambda on: self._context.apply(edits.set_white("Change the flooding of the sheet", whole_sheet=on))
-        )
+        self.flood = tick(self._context, "white.whole_sheet", _WHY_FLOOD)
         self.hits = Fold("Hits", column(self.count, *self.hit_slides, self.flood, spacing=3))
 
     def _picked(self, rgb: Rgb, _point: Point) -> None:
@@ -174,10 +165,8 @@ class AmountField(QWidget):
         self.least.show_value(white.least)
         self.most.show_value(white.most)
         self.curve.show_curves(state.need_curve, white.allowed_shift, told=state.need_told)
-        for box, on in ((self.strengthen, white.strengthen), (self.flood, white.whole_sheet)):
-            box.blockSignals(True)
-            box.setChecked(on)
-            box.blockSignals(False)
+        self.strengthen.show_value(white.strengthen)
+        self.flood.show_value(white.whole_sheet)
         self.ladder.setEnabled(plan is not None)
         self.verdict.setText(" · ".join(text for text in (state.mode_effect, state.verdict) if text))
         self.colours.setVisible(bool(state.colours))

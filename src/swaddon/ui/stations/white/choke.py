@@ -1,16 +1,15 @@
 """Choke: how far white is pulled in, the curve that recommends it, and the registration that it answers."""
 
-from collections.abc import Callable
-
-from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from swaddon.session import edits
 from swaddon.ui.charts import CurveChart
 from swaddon.ui.fields import TextField
 from swaddon.ui.fold import Fold
+from swaddon.ui.setting_fields import slide, tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
-from swaddon.ui.stations.white.slides import slide
 from swaddon.ui.widgets import button, column, label, row, why_button
 
 _WHY_CHOKE = (
@@ -29,6 +28,8 @@ _WHY_ERROR = (
 
 
 class ChokeField(QWidget):
+    other_ppi_changed = Signal()
+
     def __init__(self, context: StationContext) -> None:
         super().__init__()
         self._context = context
@@ -36,12 +37,11 @@ class ChokeField(QWidget):
         self._no_peek: float | None = None
         self._ppi = 300.0
         self.other_ppi = model.OTHER_PPI
-        self.asks_anew: Callable[[], None] = lambda: None
-        self.row = slide(context, "choke_mm")
+        self.row = slide(context, "white.choke_mm")
         self.row.title.setProperty("role", "head")
         self.chart = CurveChart("Harm against choke", "mm", 0.01)
         self.chart.moved.connect(
-            lambda value: context.apply(edits.set_white("Change choke", "choke_mm", choke_mm=round(value, 2)))
+            lambda value: context.apply(edits.change("white.choke_mm", round(value, 2), "white.choke_mm"))
         )
         self.chart.settled.connect(context.end_drag)
         self.recommend = button("")
@@ -50,8 +50,7 @@ class ChokeField(QWidget):
         self.no_peek.clicked.connect(lambda: self._take("Take the choke that hides white", self._no_peek))
         self.schools = row(self.recommend, self.no_peek, spacing=4)
         self.told = label("", "effect", wrap=True)
-        self.guard = QCheckBox("Guard thin strokes")
-        self.guard.toggled.connect(lambda on: context.apply(edits.set_white("Change the guard", guard=on)))
+        self.guard = tick(context, "white.guard")
         self._build_registration()
         for made in (self.row, self.error, self.squeeze, self.screen_choke):
             made.read = lambda text: model.length_mm(text, self._ppi)
@@ -64,16 +63,12 @@ class ChokeField(QWidget):
 
     def _build_registration(self) -> None:
         context = self._context
-        self.error = slide(context, "registration_mm")
+        self.error = slide(context, "white.registration_mm")
         self.error.setToolTip(_WHY_ERROR)
-        self.worst = QCheckBox("This is the worst that occurs")
-        self.worst.setToolTip(_WHY_ERROR)
-        self.worst.toggled.connect(
-            lambda on: context.apply(edits.set_white("Change the kind of registration error", worst_case=on))
-        )
-        self.squeeze = slide(context, "squeeze_mm")
+        self.worst = tick(context, "white.worst_case", _WHY_ERROR)
+        self.squeeze = slide(context, "white.squeeze_mm")
         self.squeeze.setToolTip("How far the press squeezes white outwards.")
-        self.screen_choke = slide(context, "screen_choke_mm")
+        self.screen_choke = slide(context, "white.screen_choke_mm")
         self.screen_choke.setToolTip(
             "How far white is pulled in from the holes of a screen; they are not choked otherwise."
         )
@@ -87,11 +82,11 @@ class ChokeField(QWidget):
     def _take_ppi(self, text: str) -> None:
         self.other_ppi = model.ppi_from(text)
         self.other.show_value(f"{self.other_ppi:g} ppi")
-        self.asks_anew()
+        self.other_ppi_changed.emit()
 
     def _take(self, what: str, choke_mm: float | None) -> None:
         if choke_mm is not None:
-            self._context.apply(edits.set_white(what, choke_mm=choke_mm))
+            self._context.apply(edits.change("white.choke_mm", choke_mm, label=what))
 
     def render_state(self, state: model.WhiteState) -> None:
         white = state.settings

@@ -2,7 +2,7 @@
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
-from swaddon.session import edits
+from swaddon.ui.setting_fields import tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
 from swaddon.ui.widgets import Popover, button, label, row, scrolled
@@ -18,9 +18,7 @@ class DesignField(QWidget):
         super().__init__()
         self._context = context
         self._state: model.WhiteState | None = None
-        self.box = QCheckBox("Print white of the design")
-        self.box.setToolTip(_WHY_DESIGN)
-        self.box.toggled.connect(lambda on: context.apply(edits.set_white("Change white of the design", design=on)))
+        self.box = tick(context, "white.design", _WHY_DESIGN)
         self.choose = button("", "link", tip="Choose area by area: white ink, or bare cloth.")
         self.choose.clicked.connect(self._show_areas)
         self.effect = label("", "effect", wrap=True)
@@ -33,9 +31,7 @@ class DesignField(QWidget):
 
     def render_state(self, state: model.WhiteState) -> None:
         self._state = state
-        self.box.blockSignals(True)
-        self.box.setChecked(state.design)
-        self.box.blockSignals(False)
+        self.box.show_value(state.design)
         self.effect.setText(state.design_effect)
         self.effect.setVisible(bool(state.design_effect))
         self.choose.setVisible(bool(state.areas))

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -46,20 +46,21 @@ class Ladder(QWidget):
         self.open.setText("Compare limits")
         if self.isVisible():
             self.panel = LadderPanel(self, rungs, plan.request.settings.white.limit, plan.request.profile.ink_unit)
-            self.panel.taken = self._take
+            self.panel.taken.connect(self._take)
 
     def _take(self, limit: float) -> None:
-        self._context.apply(edits.set_white("Change coverage limit", limit=limit))
+        self._context.apply(edits.change("white.limit", limit))
 
 
 class LadderPanel(QFrame):
     """The rungs, lowest limit first; goes away on a click elsewhere, on Escape, or when one is taken."""
 
+    taken = Signal(float)
+
     def __init__(self, anchor: QWidget, rungs: tuple[Rung, ...], today: float, unit: str) -> None:
         super().__init__(anchor.window(), Qt.WindowType.Popup)
         self.setObjectName("popover")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.taken: Callable[[float], None] = lambda _limit: None
         self.buttons: list[QPushButton] = []
         across = QHBoxLayout()
         across.setSpacing(16)
@@ -106,7 +107,7 @@ class LadderPanel(QFrame):
 
     def _take(self, limit: float) -> None:
         self.close()
-        self.taken(limit)
+        self.taken.emit(limit)
 
 
 def _swatch(colour: tuple[int, int, int]) -> Swatch:

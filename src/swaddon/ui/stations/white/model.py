@@ -18,10 +18,6 @@ from swaddon.session.parse import number, small_length_mm
 from swaddon.session.selection import artwork_point
 from swaddon.session.session import Edit
 
-MODES = (
-    ("none", "None"), ("highlight", "Highlights"), ("need", "By need"), ("solid", "Solid"), ("limit", "Coverage"),
-    ("only", "White only"),
-)  # fmt: skip
 MOST_HITS = 4
 OTHER_PPI = 720.0
 _RECIPE_STEP = 0.02

@@ -20,7 +20,7 @@ class WhitePage(QWidget):
         self.amount = AmountField(context)
         self.design = DesignField(context)
         self.choke = ChokeField(context)
-        self.choke.asks_anew = self._render
+        self.choke.other_ppi_changed.connect(self._render)
         self._shown: tuple[Job, Plan | None] | None = None
         inner = QVBoxLayout()
         inner.setContentsMargins(0, 0, 8, 0)
