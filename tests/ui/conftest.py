@@ -62,3 +62,11 @@ def heron(bench: Bench, settle: Settle) -> Bench:
     bench.files.open_demo("heron")
     settle()
     return bench
+
+
+@pytest.fixture
+def marble(bench: Bench, settle: Settle) -> Bench:
+    """The Marble League job, opened: the smallest print."""
+    bench.files.open_demo("marble")
+    settle()
+    return bench

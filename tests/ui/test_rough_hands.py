@@ -26,13 +26,6 @@ LEFT_ALONE = {"quit"}
 """Actions that end the bench; those that ask for a file are told none."""
 
 
-@pytest.fixture
-def marble(bench, settle):
-    bench.files.open_demo("marble")
-    settle()
-    return bench
-
-
 @pytest.mark.parametrize("mode", get_args(WhiteMode))
 def test_every_station_shows_every_way_of_white_with_that_way_as_yardstick(marble, settle, mode):
     marble.apply(edits.set_white("Change white", mode=mode))

@@ -8,7 +8,6 @@ from typing import Any
 
 from swaddon.core import schema
 from swaddon.core.artwork.artwork import Artwork
-from swaddon.core.artwork.background import border_tolerance, uniform_border
 from swaddon.core.artwork.placement import content_box
 from swaddon.core.holes.screen import Tiles
 from swaddon.core.holes.settings import HoleSettings
@@ -204,8 +203,7 @@ def _placed(order: Order, artwork: Artwork, settings: PlanSettings) -> PlanSetti
 
 def content_crop(artwork: Artwork) -> tuple[int, int, int, int] | None:
     """The part of an artwork that holds something besides nothing and one colour all round; ``None``: all of it."""
-    background = uniform_border(artwork.rgba, border_tolerance(artwork.file_format))
-    box = content_box(artwork.rgba, background)
+    box = content_box(artwork.rgba, artwork.background)
     if box is None or (box.width, box.height) == (artwork.width_px, artwork.height_px):
         return None
     return box.left, box.top, box.right, box.bottom

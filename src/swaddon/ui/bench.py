@@ -235,7 +235,7 @@ class Bench(Shell):
         self._prefer(scheme=self.preferences.scheme, inches=inches)
         self.table.inches = inches
         self.table.update()
-        self._job_changed(self.session.job, Changes(frozenset(), "units"))
+        self._job_changed(self.session.job, Changes(frozenset({"units"}), "units"))
 
     def set_yardstick(self, plan: Plan | None) -> None:
         """Pin a plan for the job on the bench, whose alone it is."""
@@ -246,14 +246,14 @@ class Bench(Shell):
         if plan is None:
             self.actions_.by_key["curtain"].setChecked(False)
             self.view_control.draw_curtain()
-        self._render_plan()
+        self._render_plan(frozenset({"yardstick"}))
 
     def change_scheme(self) -> None:
         self._prefer(scheme="light" if self.preferences.scheme == "dark" else "dark", inches=self.preferences.inches)
         theme.apply(self.preferences.scheme)
         self.sheet.dress(self)
         self.findings.show_findings(None)
-        self._render_plan()
+        self._render_plan(None)
 
     def _prefer(self, scheme: str, inches: bool) -> None:
         self.preferences = Preferences(scheme, inches, self.preferences.recent)
@@ -294,7 +294,7 @@ class Bench(Shell):
             self.findings.show_current(False)
             self.tally.show_current(self.desk.is_planned)
         self.actions_.show_needs(job.file is not None, self.desk.plan is not None)
-        self._render_page()
+        self._render_page(None if changes.initiator in ("open", "start") else changes.sections)
         self._show_states()
 
     def _forget_typing(self) -> None:
@@ -321,9 +321,9 @@ class Bench(Shell):
     def _plan_changed(self, plan: Plan | None) -> None:
         if plan is None or plan.checks.is_current:
             self.progress.finish()
-        self._render_plan()
+        self._render_plan(frozenset({"plan"}))
 
-    def _render_plan(self) -> None:
+    def _render_plan(self, changed: frozenset[str] | None) -> None:
         plan, yardstick = self.desk.plan, self.desk.yardstick
         note = "" if yardstick is None else "± against yardstick"
         self.tally.show_lines(() if plan is None else tally_lines(plan, yardstick), note)
@@ -333,7 +333,7 @@ class Bench(Shell):
         self.actions_.show_needs(self.session.job.file is not None, plan is not None)
         for key in ("curtain", "unpin"):
             self.actions_.by_key[key].setEnabled(yardstick is not None)
-        self._render_page()
+        self._render_page(changed)
         self._show_states()
 
     def _regions_changed(self) -> None:
@@ -342,11 +342,12 @@ class Bench(Shell):
             self.progress.show_progress("Finding regions", 0.5)
         elif self.desk.is_current:
             self.progress.finish()
-        self._render_page()
+        self._render_page(frozenset({"regions"}))
 
-    def _render_page(self) -> None:
+    def _render_page(self, changed: frozenset[str] | None = None) -> None:
+        """Render the open page when it watches what changed; ``None`` renders it whatever it watches."""
         page = self.pages.get(self.station)
-        if page is not None:
+        if page is not None and (changed is None or changed & self._specs[self.station].watches):
             page.render_job(self.session.job, self.desk.plan, self.desk.yardstick)  # type: ignore[attr-defined]
 
     def _show_states(self) -> None:

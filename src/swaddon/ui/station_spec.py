@@ -58,13 +58,16 @@ class ClickedPage(Protocol):
 class StationSpec:
     """One station.
 
-    ``codes`` are the findings that belong to it; ``touched`` says whether its step has been done.
+    ``watches`` names what its page shows: fields of the job and of its settings, and ``plan``, ``yardstick``,
+    ``regions`` and ``units``; the page is rendered when one of these changes. ``codes`` are the findings that belong to
+    it; ``touched`` says whether its step has been done.
     """
 
     key: str
     title: str
     shortcut: str
     way: str
+    watches: frozenset[str]
     codes: frozenset[str]
     touched: Callable[[Job], bool]
     page: Callable[[StationContext], QWidget]

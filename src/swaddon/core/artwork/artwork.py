@@ -2,9 +2,12 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cached_property
 
+from swaddon.core.artwork.background import border_tolerance, uniform_border
 from swaddon.core.artwork.placement import Placement
 from swaddon.core.artwork.raster import Rgba
+from swaddon.core.colour.spaces import Rgb
 from swaddon.core.units import inches_from_mm
 
 
@@ -52,6 +55,11 @@ class Artwork:
     def content_key(self) -> tuple[str, str, str, int]:
         """What tells this artwork from others."""
         return self.content_id, self.file_name, self.file_format, self.page
+
+    @cached_property
+    def background(self) -> Rgb | None:
+        """The one colour all round the artwork, ``None`` when there is none."""
+        return uniform_border(self.rgba, border_tolerance(self.file_format))
 
     @property
     def width_px(self) -> int:

@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 from swaddon.core.artwork.artwork import Artwork
-from swaddon.core.artwork.background import border_tolerance, uniform_border
 from swaddon.core.artwork.raster import Mask, Plane, Rgba
 from swaddon.core.count.measure import Measures
 from swaddon.core.engine import Run, of, stage
@@ -34,7 +33,7 @@ def inspection(knocked: Knocked, treated: Treated, settings: InspectionSettings,
     """What the artwork is like at print size."""
     artwork = settings.artwork
     colours = run.memo(("colours", artwork.content_id), lambda: distinct_colours(artwork.rgba))
-    background = uniform_border(artwork.rgba, border_tolerance(artwork.file_format))
+    background = artwork.background
     return inspect(knocked.art, treated.soft_before, settings.ppi, knocked.removed_px, colours, background)
 
 

@@ -8,6 +8,7 @@ STATION = StationSpec(
     title="Artwork",
     shortcut="Alt+2",
     way="artwork",
+    watches=frozenset({"file", "profile", "cloth", "width_mm", "placement", "drop_mm", "plan", "units"}),
     codes=frozenset({"ppi-low", "too-large", "line-fine", "gap-fine"}),
     touched=lambda job: job.file is not None,
     page=ArtworkPage,

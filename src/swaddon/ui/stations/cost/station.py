@@ -8,6 +8,7 @@ STATION = StationSpec(
     title="Cost",
     shortcut="Alt+7",
     way="cloth",
+    watches=frozenset({"plan", "yardstick"}),
     codes=frozenset(),
     touched=lambda job: job.file is not None,
     page=CostPage,

@@ -8,6 +8,7 @@ STATION = StationSpec(
     title="Holes",
     shortcut="Alt+4",
     way="cloth",
+    watches=frozenset({"file", "profile", "width_mm", "placement", "holes", "tiles", "plan", "regions"}),
     codes=frozenset({"hole-small", "dot-small", "screen-fine", "screen-on-weave", "screens-beat"}),
     touched=lambda job: job.settings.holes.cuts,
     page=HolesPage,

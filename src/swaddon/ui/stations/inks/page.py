@@ -128,6 +128,7 @@ class InksPage(QWidget):
         table = QWidget()
         table.setLayout(self._grid)
         self.rows: list[tuple[QWidget, ...]] = []
+        self._shown: tuple[model.ChannelRow, ...] = ()
         self.stack = StackDrawing()
         on_shirt = column(self.stack, label("On the shirt", "quiet"))
         for part in (table, on_shirt):
@@ -151,6 +152,9 @@ class InksPage(QWidget):
         self.mirror_effect.setText(state.mirror_effect)
 
     def _show_rows(self, rows: tuple[model.ChannelRow, ...]) -> None:
+        if rows == self._shown:
+            return
+        self._shown = rows
         for widgets in self.rows:
             for widget in widgets:
                 self._grid.removeWidget(widget)

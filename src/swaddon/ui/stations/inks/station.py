@@ -8,6 +8,7 @@ STATION = StationSpec(
     title="Inks",
     shortcut="Alt+6",
     way="footprint",
+    watches=frozenset({"profile", "mirrored", "gamut", "plan"}),
     codes=frozenset(),
     touched=lambda job: job.file is not None,
     page=InksPage,

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from swaddon.core.artwork.background import border_tolerance, uniform_border
+from swaddon.core.artwork.background import border_tolerance
 from swaddon.core.artwork.placement import Point
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.colour.spaces import Rgb, delta_e_2000, hex_from_rgb, lab_from_srgb8
@@ -111,7 +111,7 @@ def _whole_effect(plan: Plan) -> str:
 def _background(job: Job, rows: tuple[KnockoutRow, ...]) -> Rgb | None:
     if job.file is None:
         return None
-    background = uniform_border(job.file.artwork.rgba, border_tolerance(job.file.artwork.file_format))
+    background = job.file.artwork.background
     if background is None:
         return None
     lab = lab_from_srgb8(background)

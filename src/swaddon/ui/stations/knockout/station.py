@@ -8,6 +8,9 @@ STATION = StationSpec(
     title="Knockout",
     shortcut="Alt+3",
     way="artwork",
+    watches=frozenset(
+        {"file", "profile", "width_mm", "placement", "garment", "knockouts", "keeps", "alpha", "plan", "regions"}
+    ),
     codes=frozenset(
         {"opaque-box", "jpeg-background", "jpeg-edges", "nothing-printed", "half-transparent", "ink-on-match"}
     ),

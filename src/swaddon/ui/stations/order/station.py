@@ -8,6 +8,7 @@ STATION = StationSpec(
     title="Order",
     shortcut="Alt+1",
     way="cloth",
+    watches=frozenset({"name", "cloth", "file", "profile", "width_mm", "garment", "placement", "quantity", "units"}),
     codes=frozenset(),
     touched=lambda job: job.file is not None,
     page=OrderPage,

@@ -8,6 +8,7 @@ STATION = StationSpec(
     title="White",
     shortcut="Alt+5",
     way="cloth",
+    watches=frozenset({"file", "profile", "width_mm", "placement", "garment", "holes", "white", "plan"}),
     codes=frozenset(
         {
             "white-off-dark",

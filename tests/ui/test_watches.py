@@ -1,0 +1,82 @@
+"""A page is rendered when what it watches changes, and then shows what a whole rendering would."""
+
+import pytest
+from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QLabel, QLineEdit, QWidget
+
+from swaddon.core.artwork.placement import Placement
+from swaddon.core.holes.settings import Screen
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.io import profiles
+from swaddon.session import edits
+from swaddon.ui.station_registry import STATIONS
+
+EDITS = {
+    "name": edits.rename("Marbles at dusk"),
+    "cloth": edits.set_cloth("tote"),
+    "profile": edits.set_profile(profiles.shipped("direct")),
+    "width_mm": edits.set_width(70.0),
+    "garment": edits.set_garment((224, 212, 186)),
+    "placement": edits.change("placement", Placement(quarter_turns=1), label="Turn"),
+    "drop_mm": edits.set_drop(50),
+    "knockouts": edits.add_knockout(Knockout((200, 30, 40))),
+    "keeps": edits.add_keep(Keep((250, 250, 248))),
+    "alpha": edits.set_alpha(AlphaTreatment("hard", 0.7)),
+    "holes": edits.set_screen(Screen(lpi=30)),
+    "white": edits.set_white("White", mode="need", guard=False),
+    "mirrored": edits.change("mirrored", False),
+    "quantity": edits.set_quantity(24),
+    "gamut": edits.change("gamut", "steps"),
+}
+
+
+def shown(page: QWidget) -> list[object]:
+    """All that a page says."""
+    out: list[object] = []
+    for part in page.findChildren(QWidget):
+        seen = part.isVisibleTo(page)
+        if isinstance(part, QLabel | QLineEdit) and seen:
+            out.append(part.text())
+        elif isinstance(part, QAbstractButton) and seen:
+            out.append((part.text(), part.isChecked(), part.isEnabled()))
+        elif isinstance(part, QAbstractSlider) and seen:
+            out.append(part.value())
+    return out
+
+
+@pytest.mark.parametrize("station", [spec.key for spec in STATIONS])
+def test_a_page_misses_no_change_of_what_it_shows(marble, settle, station):
+    marble.go_to_station(station)
+    page = marble.pages[station]
+    for section, edit in EDITS.items():
+        marble.apply(edit)
+        settle()
+        now = shown(page)
+        page.render_job(marble.session.job, marble.desk.plan, marble.desk.yardstick)
+        assert shown(page) == now, section
+    marble.pin()
+    now = shown(page)
+    page.render_job(marble.session.job, marble.desk.plan, marble.desk.yardstick)
+    assert shown(page) == now
+    marble.set_inches(True)
+    now = shown(page)
+    page.render_job(marble.session.job, marble.desk.plan, marble.desk.yardstick)
+    assert shown(page) == now
+
+
+def test_a_page_is_left_alone_by_what_it_does_not_watch(marble, settle, monkeypatch):
+    marble.go_to_station("cost")
+    rendered = []
+    monkeypatch.setattr(marble.pages["cost"], "render_job", lambda *_: rendered.append(1))
+    marble.apply(edits.rename("Marbles at dawn"))
+    marble.apply(edits.set_cloth("tote"))
+    marble.set_inches(True)
+    assert not rendered
+    marble.apply(edits.set_garment((224, 212, 186)))
+    settle()
+    assert rendered
+
+
+def test_watches_name_fields_that_there_are(marble):
+    known = {"plan", "yardstick", "regions", "units", *EDITS, "file", "tiles"}
+    for spec in STATIONS:
+        assert spec.watches <= known, spec.key
