@@ -145,11 +145,11 @@ def sample(studio: Studio) -> None:
     bench.actions_.by_key["core-sample"].trigger()
 
 
-def missed(studio: Studio) -> None:
+def misregistration(studio: Studio) -> None:
     bench = studio.open("heron", "white")
     bench.apply(edits.set_white("Change choke", choke_mm=0.05, registration_mm=0.2))
     studio.settle()
-    bench.pages["white"].choke.meets.head.click()
+    bench.pages["white"].choke.registration.head.click()
     bench.table.zoom_by(9.0)
     bench.table.go_to(235.3, 96)
     bench.actions_.by_key["worst-case"].trigger()
@@ -195,7 +195,7 @@ SHOTS: tuple[Callable[[Studio], None], ...] = (
     trouble,
     ladder,
     sample,
-    missed,
+    misregistration,
     inks,
     cost,
     light,

@@ -31,9 +31,9 @@ class Varnish:
 
 
 def test_a_new_setting_is_one_declaration():
-    told = document(Varnish(0.25, (255, 0, 16), ((1.0, 2.0),), Screen(lpi=40)))
-    assert told == {"gloss": 0.25, "tint": "#ff0010", "at": [[1.0, 2.0]], "lpi": 40, "layers": 1}
-    assert value_of(Varnish, model_of(Varnish).model_validate(told)) == Varnish(
+    text = document(Varnish(0.25, (255, 0, 16), ((1.0, 2.0),), Screen(lpi=40)))
+    assert text == {"gloss": 0.25, "tint": "#ff0010", "at": [[1.0, 2.0]], "lpi": 40, "layers": 1}
+    assert value_of(Varnish, model_of(Varnish).model_validate(text)) == Varnish(
         0.25, (255, 0, 16), ((1.0, 2.0),), Screen(lpi=40)
     )
     slider = declared(Varnish, "gloss")

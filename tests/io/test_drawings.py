@@ -90,9 +90,9 @@ def test_nothing_outside_an_svg_is_fetched(tmp_path: Path):
     ],
 )
 def test_bad_drawings_get_one_sentence(data, says):
-    with pytest.raises(PlanError, match=says) as told:
+    with pytest.raises(PlanError, match=says) as text:
         decode_artwork(data, "bad.drawing")
-    assert "bad.drawing" in str(told.value)
+    assert "bad.drawing" in str(text.value)
 
 
 def test_a_chosen_page_of_a_pdf_is_read_with_bare_paper_transparent():

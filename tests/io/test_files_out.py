@@ -109,9 +109,9 @@ def test_a_full_disk_leaves_nothing_behind(make, tmp_path: Path, monkeypatch: py
 
 def test_a_really_full_device_is_told(make, tmp_path: Path):
     """/dev/full answers every write with “no space left”."""
-    with pytest.raises(OSError, match="No space left") as told:
+    with pytest.raises(OSError, match="No space left") as text:
         write_png(Path("/dev/full"), np.zeros((400, 400), np.uint8), 300.0)
-    assert "free some space" in export._sentence(told.value, tmp_path)
+    assert "free some space" in export._sentence(text.value, tmp_path)
 
 
 def test_exporting_into_a_file_is_refused(make, tmp_path: Path):

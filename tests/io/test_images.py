@@ -229,9 +229,9 @@ GOOD = saved(Image.fromarray(RGBA), "PNG")
     ],
 )
 def test_bad_files_get_one_sentence(data, says):
-    with pytest.raises(PlanError, match=says) as told:
+    with pytest.raises(PlanError, match=says) as text:
         decode_artwork(data, "logo.png")
-    text = str(told.value)
+    text = str(text.value)
     assert "logo.png" in text
     assert text.endswith(".")
     assert "\n" not in text

@@ -113,9 +113,9 @@ def with_json(change) -> bytes:
 def test_a_bad_job_file_gets_one_sentence(tmp_path: Path, data, says):
     path = tmp_path / "bad.swaddon"
     path.write_bytes(data)
-    with pytest.raises(PlanError, match=says) as told:
+    with pytest.raises(PlanError, match=says) as text:
         read_job(path)
-    assert "bad.swaddon" in str(told.value)
+    assert "bad.swaddon" in str(text.value)
 
 
 def test_a_job_that_cannot_be_saved_keeps_the_old_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
@@ -210,7 +210,7 @@ def test_a_hostile_newer_file_fills_no_screen(tmp_path: Path):
     path.write_bytes(
         with_json(lambda d: d.update({f"{n}\n" + "x" * 9000: n for n in range(400)}, schema="swaddon-job/9"))
     )
-    (told,) = open_job(path).notices
-    assert len(told) < 600
-    assert "\n" not in told
-    assert "396 more" in told
+    (text,) = open_job(path).notices
+    assert len(text) < 600
+    assert "\n" not in text
+    assert "396 more" in text

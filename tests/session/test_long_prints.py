@@ -32,8 +32,8 @@ def test_a_ribbon_of_33_500_px_is_planned_and_drawn(make, lies):
     drawn = Previewer(Cache())
     for px_per_mm in (0.2, 12.0):
         view = View(300, 200, px_per_mm, 0.0, 0.0)
-        for missed in (Misregistration(), Misregistration(0.1, 0.1, 0.05)):
-            frame = drawn.frame(view, "cloth", "plain", plan.request, plan, Run(Cache()), missed)
+        for misregistration in (Misregistration(), Misregistration(0.1, 0.1, 0.05)):
+            frame = drawn.frame(view, "cloth", "plain", plan.request, plan, Run(Cache()), misregistration)
             assert frame.image.std() > 1
 
 

@@ -16,7 +16,7 @@ from swaddon.io import profiles
 from swaddon.session.job import request_for
 from swaddon.session.preview import Previewer
 from swaddon.session.view import View
-from swaddon.session.ways import WAYS
+from swaddon.session.view_modes import VIEW_MODES
 
 FILM = profiles.shipped("film")
 
@@ -65,13 +65,13 @@ def test_a_proxy_is_near_the_finished_picture(table):
     assert apart.mean() < 3
 
 
-@pytest.mark.parametrize("way", WAYS)
-def test_every_way_of_seeing_draws_and_marks_nothing_outside(table, way):
+@pytest.mark.parametrize("view_mode", VIEW_MODES)
+def test_every_way_of_seeing_draws_and_marks_nothing_outside(table, view_mode):
     previewer, plan, run = table
     view = View(120, 90, 1.5, -10, -10)
-    frame = previewer.frame(view, way, "jersey", plan.request, plan, run)
+    frame = previewer.frame(view, view_mode, "jersey", plan.request, plan, run)
     assert frame.image.shape == (90, 120, 3)
-    assert bool(frame.image.std() > 0) is (way != "highlight"), "film has no highlight white"
+    assert bool(frame.image.std() > 0) is (view_mode != "highlight"), "film has no highlight white"
 
 
 def test_white_way_shows_coverage(table):

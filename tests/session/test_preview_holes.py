@@ -19,7 +19,7 @@ from swaddon.io.export import proof_picture
 from swaddon.session.job import request_for
 from swaddon.session.preview import Previewer
 from swaddon.session.view import View
-from swaddon.session.ways import WAYS
+from swaddon.session.view_modes import VIEW_MODES
 
 FILM = profiles.shipped("film")
 DOTS = HoleSettings(Screen("round", 35, 52.5, 0.7), fine_mm=0)
@@ -86,18 +86,18 @@ def test_a_proxy_keeps_points_on_their_motif_under_crop_and_turn(compiled):
     assert np.abs(spread(quick.image) - spread(final.image)).mean() < 6
 
 
-@pytest.mark.parametrize("way", WAYS)
-def test_every_way_draws_a_print_with_holes_and_fades(compiled, way):
+@pytest.mark.parametrize("view_mode", VIEW_MODES)
+def test_every_way_draws_a_print_with_holes_and_fades(compiled, view_mode):
     cache = Cache()
     art = badge(600)
     art[200:400, 200:400, 3] = np.linspace(0, 255, 200).astype(np.uint8)
     request = request_for(artwork(art), PlanSettings(width_mm=50.8, holes=DOTS), FILM)
     plan = make_plan(request, Run(cache))
     previewer = Previewer(cache)
-    frame = previewer.frame(View(160, 140, 3.0, -2, -2), way, "jersey", request, plan, Run(cache))
+    frame = previewer.frame(View(160, 140, 3.0, -2, -2), view_mode, "jersey", request, plan, Run(cache))
     assert frame.image.shape == (140, 160, 3)
     assert frame.is_final
-    assert bool(frame.legend) == (way == "trouble")
+    assert bool(frame.legend) == (view_mode == "trouble")
 
 
 def test_the_exported_proof_has_the_light_of_the_print(compiled, monkeypatch):

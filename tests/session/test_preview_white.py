@@ -62,13 +62,13 @@ def test_underbase_and_highlight_white_are_seen_each_alone_quick_and_final(compi
     request = request_for(artwork(banners()), settings, profiles.shipped("direct-highlight"))
     plan, previewer = make_plan(request, Run(cache)), Previewer(cache)
     assert plan.highlight.any()
-    for way, plane in (("white", plan.white_plane), ("highlight", plan.highlight)):
-        frame = previewer.frame(view(), way, "plain", request, plan, Run(cache))
+    for view_mode, plane in (("white", plan.white_plane), ("highlight", plan.highlight)):
+        frame = previewer.frame(view(), view_mode, "plain", request, plan, Run(cache))
         np.testing.assert_allclose(frame.image[..., 0], 72 + plane / 255 * 178, atol=1)
     changed = replace(request, settings=replace(settings, white=WhiteSettings("solid", choke_mm=0.25)))
-    for way in ("white", "highlight"):
-        quick = previewer.frame(view(), way, "plain", changed, plan, Run(cache))
-        final = previewer.frame(view(), way, "plain", changed, make_plan(changed, Run(cache)), Run(cache))
+    for view_mode in ("white", "highlight"):
+        quick = previewer.frame(view(), view_mode, "plain", changed, plan, Run(cache))
+        final = previewer.frame(view(), view_mode, "plain", changed, make_plan(changed, Run(cache)), Run(cache))
         assert not quick.is_final
         np.testing.assert_array_equal(quick.image, final.image)
     film = request_for(artwork(banners()), settings, profiles.shipped("film"))
@@ -88,9 +88,9 @@ def block(compiled):
     return Previewer(cache), make_plan(request, Run(cache)), Run(cache)
 
 
-def shown(block, missed: Misregistration, part: View | None = None) -> np.ndarray:
+def shown(block, misregistration: Misregistration, part: View | None = None) -> np.ndarray:
     previewer, plan, run = block
-    frame = previewer.frame(part or view(), "cloth", "plain", plan.request, plan, run, missed)
+    frame = previewer.frame(part or view(), "cloth", "plain", plan.request, plan, run, misregistration)
     return frame.image.astype(int)
 
 
@@ -112,16 +112,18 @@ def test_squeezed_white_peeks_all_round(block):
 
 
 def test_a_part_shows_white_out_of_place_as_the_whole_does(block):
-    missed = Misregistration(3 * MM, 2 * MM, 2 * MM)
-    np.testing.assert_array_equal(shown(block, missed, view(200, 120, 80, 60)), shown(block, missed)[120:180, 200:280])
+    misregistration = Misregistration(3 * MM, 2 * MM, 2 * MM)
+    np.testing.assert_array_equal(
+        shown(block, misregistration, view(200, 120, 80, 60)), shown(block, misregistration)[120:180, 200:280]
+    )
 
 
 def test_white_out_of_place_leaves_other_ways_of_seeing_alone(block):
     previewer, plan, run = block
-    for way in ("white", "footprint", "artwork", "trouble"):
+    for view_mode in ("white", "footprint", "artwork", "trouble"):
         one, other = (
-            previewer.frame(view(), way, "plain", plan.request, plan, run, missed).image
-            for missed in (Misregistration(), Misregistration(0.3, 0.3, 0.1))
+            previewer.frame(view(), view_mode, "plain", plan.request, plan, run, misregistration).image
+            for misregistration in (Misregistration(), Misregistration(0.3, 0.3, 0.1))
         )
         np.testing.assert_array_equal(one, other)
 

@@ -118,8 +118,8 @@ def test_garment_and_choke_change_the_shirt_and_the_numbers(heron, settle, qtbot
     settle()
     assert heron.session.job.settings.white.choke_mm > 0.5
     assert heron.desk.plan.measures.coverage["W"] < before
-    assert "px at 300 ppi" in heron.pages["white"].choke.told.text()
-    assert "white" in heron.pages["white"].choke.told.text()
+    assert "px at 300 ppi" in heron.pages["white"].choke.text.text()
+    assert "white" in heron.pages["white"].choke.text.text()
 
 
 def test_undo_and_redo_by_keyboard(heron, settle, qtbot):
@@ -177,7 +177,7 @@ def test_a_finding_leads_to_its_place_and_its_fix_is_one_step(bench, settle, qtb
 
 
 def test_ways_of_seeing_and_holding_a_key(heron, settle, qtbot):
-    for key, way in (
+    for key, view_mode in (
         (Qt.Key.Key_F3, "white"),
         (Qt.Key.Key_F4, "footprint"),
         (Qt.Key.Key_F5, "C"),
@@ -185,7 +185,7 @@ def test_ways_of_seeing_and_holding_a_key(heron, settle, qtbot):
     ):
         qtbot.keyClick(heron, key)
         settle()
-        assert heron.ways.button_for(way).isChecked()
+        assert heron.view_modes.button_for(view_mode).isChecked()
     cloth = pixel(heron, 3, 3)
     heron.table.setFocus()
     qtbot.keyPress(heron, Qt.Key.Key_Space)

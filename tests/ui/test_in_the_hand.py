@@ -43,7 +43,14 @@ def test_no_main_control_of_white_lies_below_the_fold(heron, settle, mode):
     heron.apply(edits.set_white("Change white", mode=mode))
     settle()
     page = heron.pages["white"]
-    main = [page.amount.mode, page.amount.verdict, page.design, page.choke.row, page.choke.guard, page.choke.meets]
+    main = [
+        page.amount.mode,
+        page.amount.verdict,
+        page.design,
+        page.choke.row,
+        page.choke.guard,
+        page.choke.registration,
+    ]
     main += {"need": [page.amount.shift, page.amount.curve], "limit": [page.amount.limit]}.get(mode, [])
     assert all(in_sight(part) for part in main)
     assert in_sight(page.choke.chart) or page.choke.chart.isHidden() or mode in ("limit", "highlight")

@@ -36,28 +36,28 @@ def test_every_station_shows_every_way_of_white_with_that_way_as_yardstick(marbl
     settle()
     assert marble.desk.yardstick.request.settings.white.mode == mode
     marble.go_to_station("cost")
-    told = marble.pages["cost"].pin_field.effect
-    assert told.startswith("Yardstick: toner-onepass")
-    assert ("choke" in told) is (mode not in ("none", "only"))
+    text = marble.pages["cost"].pin_field.effect
+    assert text.startswith("Yardstick: toner-onepass")
+    assert ("choke" in text) is (mode not in ("none", "only"))
 
 
 def test_a_press_with_highlight_white_shows_it_alone_and_another_takes_the_way_back(marble, settle):
     marble.go_to_station("inks")
-    way = marble.ways.button_for("highlight")
-    assert way.isHidden()
+    view_mode = marble.view_modes.button_for("highlight")
+    assert view_mode.isHidden()
     marble.apply(edits.set_profile(profiles.shipped("direct-highlight")))
     settle()
-    assert not way.isHidden()
+    assert not view_mode.isHidden()
     rows = {cells[0].text().split(". ")[1]: cells[0] for cells in marble.pages["inks"].rows}
     next(button for title, button in rows.items() if "ighlight" in title).click()
     settle()
-    assert marble.view_control.way == "highlight"
-    assert way.isChecked()
+    assert marble.view_control.view_mode == "highlight"
+    assert view_mode.isChecked()
     assert np.ptp(marble.table.grab().toImage().pixelColor(400, 300).getRgb()[:3]) == 0
     marble.apply(edits.set_profile(profiles.shipped("film")))
     settle()
-    assert marble.view_control.way == "white"
-    assert way.isHidden()
+    assert marble.view_control.view_mode == "white"
+    assert view_mode.isHidden()
 
 
 def test_pasting_an_empty_clipboard_says_so(marble, monkeypatch):
@@ -162,6 +162,6 @@ def test_whatever_hands_try_nothing_breaks_and_undo_leads_back(
     settle()
     assert threading.active_count() <= threads + 4
     assert len(QApplication.allWidgets()) < widgets + 900
-    told = f"{ACTIONS} actions, {len(stalls)} over {STALL_S} s, longest {max(stalls, default=0):.2f} s"
-    assert len(stalls) <= ACTIONS / 10, told
-    record_property("stalls", told)
+    text = f"{ACTIONS} actions, {len(stalls)} over {STALL_S} s, longest {max(stalls, default=0):.2f} s"
+    assert len(stalls) <= ACTIONS / 10, text
+    record_property("stalls", text)

@@ -22,6 +22,6 @@ def test_each_finding_shows_on_the_rail_at_one_station():
 
 
 def test_each_finding_is_listed_in_the_description_of_plan_json():
-    told = (Path(__file__).parents[2] / "docs" / "plan-json.md").read_text()
-    listed = told[told.index("Codes of findings:") :].split("\n\n")[0]
+    text = (Path(__file__).parents[2] / "docs" / "plan-json.md").read_text()
+    listed = text[text.index("Codes of findings:") :].split("\n\n")[0]
     assert set(re.findall(r"`([a-z-]+)`", listed)) == codes_of_the_core()

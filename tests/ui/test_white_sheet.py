@@ -43,7 +43,7 @@ def test_every_way_of_laying_white_shows_its_own_controls(heron, page, settle):
         visible = {key for key, part in every.items() if part.isVisible()}
         assert visible == {id(part) for part in parts}
         assert page.choke.row.isEnabled() is (mode not in ("none", "only"))
-    assert "not pulled in" in page.choke.told.text()
+    assert "not pulled in" in page.choke.text.text()
     assert next(m.amount for m in heron.desk.plan.materials if m.kind == "colour") == 0
 
 
@@ -129,7 +129,7 @@ def test_the_ladder_compares_limits_and_a_press_takes_one(heron, page, settle, q
 
 
 def test_registration_squeeze_and_the_screens_choke_are_entered(heron, page, settle, qtbot):
-    page.choke.meets.head.click()
+    page.choke.registration.head.click()
     type_into(qtbot, page.choke.error.field, "0.2 mm")
     settle()
     page.choke.worst.click()
@@ -139,7 +139,7 @@ def test_registration_squeeze_and_the_screens_choke_are_entered(heron, page, set
     white = heron.session.job.settings.white
     assert (white.registration_mm, white.worst_case, white.squeeze_mm) == (0.2, True, 0.07)
     assert heron.desk.plan.choke.recommended_mm == pytest.approx(0.27, abs=0.011)
-    assert "worst 0.20 mm" in page.choke.meets.head.text()
+    assert "worst 0.20 mm" in page.choke.registration.head.text()
     assert not page.choke.screen_choke.isVisible()
     type_into(qtbot, page.choke.row.field, "3 px")
     assert heron.session.job.settings.white.choke_mm == pytest.approx(0.254)
@@ -148,10 +148,10 @@ def test_registration_squeeze_and_the_screens_choke_are_entered(heron, page, set
     type_into(qtbot, page.choke.row.field, "wide")
     assert "3 px or 7 px at 720" in page.choke.row.field.toolTip()
     type_into(qtbot, page.choke.other, "1440")
-    assert "at 1440" in page.choke.told.text()
+    assert "at 1440" in page.choke.text.text()
     type_into(qtbot, page.choke.other, "few")
     assert "is not a number" in page.choke.other.toolTip()
-    assert "at 1440" in page.choke.told.text()
+    assert "at 1440" in page.choke.text.text()
 
 
 def test_the_verdict_opens_a_table_of_the_main_colours(heron, page, settle):
@@ -180,7 +180,7 @@ def test_white_is_shown_at_its_worst_nudged_and_put_back(heron, page, settle, qt
     heron.actions_.by_key["worst-case"].trigger()
     settle()
     profile = heron.session.job.profile
-    assert heron.view_control.missed == worst_case(heron.session.job.settings.registration(profile))
+    assert heron.view_control.misregistration == worst_case(heron.session.job.settings.registration(profile))
     assert "right" in heron.view_control.note.text()
     assert heron.view_control.note.isVisible()
     worst = table_pixels(heron)
@@ -194,11 +194,11 @@ def test_white_is_shown_at_its_worst_nudged_and_put_back(heron, page, settle, qt
     qtbot.keyClick(heron.table, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
     qtbot.keyClick(heron.table, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     settle()
-    assert (heron.view_control.missed.dx_mm, heron.view_control.missed.dy_mm) == (0.05, -0.05)
+    assert (heron.view_control.misregistration.dx_mm, heron.view_control.misregistration.dy_mm) == (0.05, -0.05)
     qtbot.keyClick(heron.table, Qt.Key.Key_PageUp, Qt.KeyboardModifier.AltModifier)
     qtbot.keyClick(heron.table, Qt.Key.Key_PageUp, Qt.KeyboardModifier.AltModifier)
     qtbot.keyClick(heron.table, Qt.Key.Key_PageDown, Qt.KeyboardModifier.AltModifier)
-    assert heron.view_control.missed.squeeze_mm == 0.02
+    assert heron.view_control.misregistration.squeeze_mm == 0.02
     assert "squeezed 0.02 mm" in heron.view_control.note.text()
     heron.actions_.by_key["nudge-back"].trigger()
     settle()
@@ -209,7 +209,7 @@ def test_another_job_opens_with_its_white_in_place(heron, page, settle):
     settle()
     heron.files.open_demo("choir")
     settle()
-    assert heron.view_control.missed.is_none
+    assert heron.view_control.misregistration.is_none
     assert not heron.actions_.by_key["worst-case"].isChecked()
     assert not heron.view_control.note.isVisible()
 
@@ -285,9 +285,9 @@ def test_on_a_pale_tote_the_table_tells_ink_by_ink_what_strengthening_changes(he
     heron.go_to_station("white")
     page = heron.pages["white"]
     page.amount.colours.click()
-    told = [label.text() for label in heron.findChildren(Popover)[-1].findChildren(QLabel)]
-    assert [told.index(ink) for ink in "CMYK"] == sorted(told.index(ink) for ink in "CMYK")
-    assert sum(" → " in text and text.endswith("%") for text in told) >= 12
+    text = [label.text() for label in heron.findChildren(Popover)[-1].findChildren(QLabel)]
+    assert [text.index(ink) for ink in "CMYK"] == sorted(text.index(ink) for ink in "CMYK")
+    assert sum(" → " in text and text.endswith("%") for text in text) >= 12
     for line in page.amount._state.colours:
         assert len(line.recipe) == 4
 

@@ -53,7 +53,7 @@ def test_the_recommended_choke_is_taken_and_grows_with_registration(heron, settl
     assert heron.session.job.settings.white.choke_mm == pytest.approx(first + 0.01)
     page.choke.guard.click()
     assert heron.session.job.settings.white.guard is False
-    assert "at 720" in page.choke.told.text()
+    assert "at 720" in page.choke.text.text()
     settle()
 
 

@@ -191,7 +191,7 @@ def test_a_fold_tells_in_short_what_lies_under_it(qtbot):
     fold.show()
     assert fold.head.text() == "+ Registration"
     assert not inside.isVisible()
-    fold.show_told("σ 0.08 mm")
+    fold.show_note("σ 0.08 mm")
     fold.head.setFocus()
     qtbot.keyClick(fold.head, Qt.Key.Key_Space)
     assert inside.isVisible()

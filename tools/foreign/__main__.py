@@ -40,7 +40,7 @@ from swaddon.session.job import request_for
 
 GARMENTS = {"black": (27, 27, 31), "mid": (128, 130, 134), "white": (250, 250, 248)}
 MODES = {"film": "need", "direct": "solid"}
-WAYS = tuple(itertools.product(MODES, GARMENTS))
+VIEW_MODES = tuple(itertools.product(MODES, GARMENTS))
 WAYS_EACH = 2
 WIDTH_MM, SIDE = 50.0, 220
 WORST = 20
@@ -80,8 +80,8 @@ def decoded(path: Path) -> Tried:
         lines = [(FAILED, f"{path.name}: a refusal of several lines", None)] if "\n" in str(error) else []
         return "refused", [*lines, *_slow(path, begun)]
     off = rules.decoded_otherwise(path.read_bytes(), art)
-    told = [] if off is None else [(off.by, f"{path}: {off.rule}, {off.told}", None)]
-    return "decoded", [*told, *_slow(path, begun)]
+    text = [] if off is None else [(off.by, f"{path}: {off.rule}, {off.text}", None)]
+    return "decoded", [*text, *_slow(path, begun)]
 
 
 def _slow(path: Path, begun: float) -> list[Shown]:
@@ -98,11 +98,11 @@ def planned(path: Path, turn: int) -> Tried:
     if min(art.rgba.shape[:2]) < 8 or max(art.rgba.shape[:2]) > 6 * min(art.rgba.shape[:2]):
         return "too small", []
     shown: list[Shown] = []
-    for process, garment in (WAYS[(WAYS_EACH * turn + step) % len(WAYS)] for step in range(WAYS_EACH)):
+    for process, garment in (VIEW_MODES[(WAYS_EACH * turn + step) % len(VIEW_MODES)] for step in range(WAYS_EACH)):
         plan = plan_of(art, process, garment)
         for item in rules.broken(plan):
-            told = f"{path.name} on {garment}, {process}: {item.rule}, {item.told}"
-            shown.append((item.by, told, side_by_side(plan)))
+            text = f"{path.name} on {garment}, {process}: {item.rule}, {item.text}"
+            shown.append((item.by, text, side_by_side(plan)))
     return "planned", shown
 
 
@@ -152,8 +152,8 @@ def main() -> int:
         counts[f"{name} {what}"] += 1
         shown += broken
     shown.sort(key=lambda item: -item[0])
-    for by, told, _ in shown:
-        print(f"{by:6.1f} ×  {told}")
+    for by, text, _ in shown:
+        print(f"{by:6.1f} ×  {text}")
     pictures = [picture for _, _, picture in shown if picture is not None][:WORST]
     if pictures:
         cv2.imwrite(os.fspath(chosen.out), np.concatenate(pictures, 0)[..., ::-1])

@@ -38,7 +38,7 @@ class Broken:
 
     rule: str
     by: float
-    told: str
+    text: str
 
 
 def decoded_otherwise(data: bytes, art: Artwork) -> Broken | None:

@@ -161,7 +161,7 @@ def _refuse(sentence: str) -> NoReturn:
     sys.exit(USAGE_EXIT)
 
 
-def _end_cleanly_when_told() -> None:
+def _end_cleanly_when_asked() -> None:
     """Let a plan that is told to end take away what it has half written."""
     if threading.current_thread() is threading.main_thread():
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))
@@ -174,7 +174,7 @@ def main(arguments: list[str] | None = None) -> None:
 
     logging.disable(logging.CRITICAL)
     warnings.simplefilter("ignore")
-    _end_cleanly_when_told()
+    _end_cleanly_when_asked()
     sweep()
     try:
         code = typer.main.get_command(app).main(arguments, prog_name="swaddon", standalone_mode=False)

@@ -53,8 +53,8 @@ def export_plan(
 def exported_before(folder: Path) -> str | None:
     """What an export that lies in a folder is of, in a few words; ``None`` when none lies there."""
     try:
-        told = json.loads((folder / "plan.json").read_text(encoding="utf-8"))
-        return f"{told['artwork']['file']} on {told['garment']['rgb']}, {told['process']}"
+        text = json.loads((folder / "plan.json").read_text(encoding="utf-8"))
+        return f"{text['artwork']['file']} on {text['garment']['rgb']}, {text['process']}"
     except (FileNotFoundError, NotADirectoryError):
         return None
     except (OSError, ValueError, KeyError, TypeError):

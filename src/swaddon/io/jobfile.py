@@ -36,7 +36,7 @@ _LARGEST_JSON = 10_000_000
 _LARGEST_TILE = 20_000_000
 _LARGEST_PRESS = 1_000_000
 _MOST_UNKNOWN = 1000
-_MOST_TOLD, _LONGEST_TOLD = 4, 60
+_MOST_NAMED, _LONGEST_NAME = 4, 60
 
 
 class _TileEntry(Strict):
@@ -67,9 +67,9 @@ class Unknown:
     @property
     def names(self) -> str:
         """The places in words, the first few of them."""
-        told = [clean(".".join(map(str, place)))[:_LONGEST_TOLD] for place, _ in self.fields[:_MOST_TOLD]]
-        more = len(self.fields) - len(told)
-        return ", ".join(" ".join(name.split()) for name in told) + (f" and {more} more" if more else "")
+        text = [clean(".".join(map(str, place)))[:_LONGEST_NAME] for place, _ in self.fields[:_MOST_NAMED]]
+        more = len(self.fields) - len(text)
+        return ", ".join(" ".join(name.split()) for name in text) + (f" and {more} more" if more else "")
 
 
 @dataclass(frozen=True)

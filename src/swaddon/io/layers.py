@@ -91,9 +91,9 @@ def _lay(archive: zipfile.ZipFile, stack: ElementTree.Element, out: Image.Image,
             out.alpha_composite(_faded(group, opacity))
         elif layer.tag == "layer":
             with _opened(archive, layer.get("src", "")) as picture:
-                laid = Image.new("RGBA", out.size)
-                laid.paste(_faded(picture.convert("RGBA"), opacity), (x, y))
-            out.alpha_composite(laid)
+                page = Image.new("RGBA", out.size)
+                page.paste(_faded(picture.convert("RGBA"), opacity), (x, y))
+            out.alpha_composite(page)
             shown += 1
     return shown, hidden
 

@@ -37,7 +37,7 @@ _PLANNED = frozenset(
         "mirrored",
     }
 )  # fmt: skip
-_TOLD = frozenset({"quantity", "drop_mm"})
+_CARRIED = frozenset({"quantity", "drop_mm"})
 """Sections that a plan only carries along."""
 
 _DRAWING_GOES_FIRST_S = 0.15
@@ -51,9 +51,9 @@ class ViewState:
     """What the proof table asks for."""
 
     view: View
-    way: str
+    view_mode: str
     fabric: ClothKind
-    missed: Misregistration = field(default_factory=Misregistration)
+    misregistration: Misregistration = field(default_factory=Misregistration)
     loupe: View | None = None
 
 
@@ -247,7 +247,7 @@ class Desk:
         if self.plan is not None and (changes.initiator == "open" or "file" in changes.sections):
             self.plan = None
             self.plan_changed.emit(None)
-        if not changes.sections & (_PLANNED | _TOLD):
+        if not changes.sections & (_PLANNED | _CARRIED):
             return
         if not changes.sections & _PLANNED and self.is_current and self.plan is not None:
             self._request = replace(self.plan.request, settings=job.settings)
@@ -292,7 +292,7 @@ class Desk:
         if plan.checks.is_current:
             self.progressed.emit("", 1.0)
         self.plan_changed.emit(plan)
-        if not was_planned or (self._view_state is not None and self._view_state.way == "trouble"):
+        if not was_planned or (self._view_state is not None and self._view_state.view_mode == "trouble"):
             self._ask_frame()
 
     def _plan_failed(self, request: PlanRequest, error: Exception) -> None:
@@ -310,10 +310,10 @@ class Desk:
         state = request.view_state
 
         def picture(view: View, of: PlanRequest, plan: Plan | None) -> Frame:
-            return self._previewer.frame(view, state.way, state.fabric, of, plan, run, state.missed)
+            return self._previewer.frame(view, state.view_mode, state.fabric, of, plan, run, state.misregistration)
 
         was_shown = self._has_shown(request.request)
-        if state.way == "cloth" and request.plan is None and not was_shown:
+        if state.view_mode == "cloth" and request.plan is None and not was_shown:
             early = self._previewer.first(state.view, state.fabric, request.request)
             self._post(lambda: self.frame_drawn.emit(early, None) if is_wanted() else None)
         frame, other, pinned = picture(state.view, request.request, request.plan), None, request.yardstick

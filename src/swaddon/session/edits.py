@@ -21,8 +21,8 @@ def _settings(label: str, make: Callable[[PlanSettings], PlanSettings], merge_ke
 
 def change(path: str, value: object, merge_key: str | None = None, label: str | None = None) -> Edit:
     """Change one setting by its path, such as ``white.choke_mm``; the step is called as the setting declares."""
-    told = named(PlanSettings, path).change if label is None else label
-    return _settings(told, lambda settings: changed(settings, path, value), merge_key)
+    text = named(PlanSettings, path).change if label is None else label
+    return _settings(text, lambda settings: changed(settings, path, value), merge_key)
 
 
 def rename(name: str) -> Edit:

@@ -26,10 +26,10 @@ def seeds_in(values: Mapping[str, Any]) -> dict[str, Any]:
     return {name: values[name] for name in SEEDS}
 
 
-def at_level(run: Run, key: str, plane: NDArray[Any], level: int, way: Callable[[Any], Any] = half) -> NDArray[Any]:
+def at_level(run: Run, key: str, plane: NDArray[Any], level: int, reduce: Callable[[Any], Any] = half) -> NDArray[Any]:
     """A plane at 1 / 2^level of its size, each level made of the one before, and kept."""
     for step in range(1, level + 1):
-        plane = run.memo(("level", key, step), partial(way, plane))
+        plane = run.memo(("level", key, step), partial(reduce, plane))
     return plane
 
 
@@ -41,10 +41,10 @@ def taken_at(run: Run, keys: Mapping[str, str], taken: Plane, level: int) -> Pla
 
 def reduced(run: Run, keys: Mapping[str, str], values: Mapping[str, Any], level: int) -> dict[str, Any]:
     """Seeds at a level; of knockouts only where they took something. Soft places are looked for anew."""
-    ways: dict[str, Callable[[Any], Any]] = {"placed": halve, "art": halve, "separated": half}
+    view_modes: dict[str, Callable[[Any], Any]] = {"placed": halve, "art": halve, "separated": half}
 
     def at(name: str, plane: NDArray[Any] | None) -> NDArray[Any] | None:
-        return None if plane is None else at_level(run, keys[name], plane, level, ways.get(name, every_second))
+        return None if plane is None else at_level(run, keys[name], plane, level, view_modes.get(name, every_second))
 
     out = {name: at(name, values[name]) for name in ("placed", "art", "tone", "separated", "design_exceptions")}
     zones = values["zones"]

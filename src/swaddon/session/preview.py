@@ -37,9 +37,9 @@ from swaddon.session.view import (
     nearest_level,
     visible,
     warped,
-    with_white_missed,
+    with_white_misregistered,
 )
-from swaddon.session.ways import WAYS, Scene, Whites, white_seen
+from swaddon.session.view_modes import VIEW_MODES, Scene, Whites, white_seen
 
 _PROXY_PX = 450_000
 _EXACT_PX = 5_000_000
@@ -59,7 +59,7 @@ class Frame:
 
     image: NDArray[np.uint8]
     view: View
-    way: str
+    view_mode: str
     is_final: bool
     legend: tuple[Patch, ...] = ()
 
@@ -74,26 +74,28 @@ class Previewer:
     def frame(
         self,
         view: View,
-        way: str,
+        view_mode: str,
         cloth: ClothKind,
         request: PlanRequest,
         plan: Plan | None,
         run: Run,
-        missed: Misregistration = Misregistration(),  # noqa: B008
+        misregistration: Misregistration = Misregistration(),  # noqa: B008
     ) -> Frame:
         """The picture of ``request``, from ``plan`` when that is its finished plan; on cloth with white ``missed``."""
         is_final = plan is not None and plan.request is request
-        if way == "trouble" and is_final and plan is not None and plan.checks.is_current:
+        if view_mode == "trouble" and is_final and plan is not None and plan.checks.is_current:
             return self._trouble(view, plan, run)
-        whites = WAYS[way].white_of(request.profile)
+        whites = VIEW_MODES[view_mode].white_of(request.profile)
         if is_final and plan is not None:
             layers = self._of_plan(plan, view, whites)
         else:
             layers = self._visible_part(request, view, whites, run) or self._proxy(request, whites, run)
         run.check()
-        if way == "cloth" and not missed.is_none:
-            layers = with_white_missed(layers, view, missed)
-        return Frame(WAYS[way].draw(Scene(layers, view, cloth, request, self._run)), view, way, is_final)
+        if view_mode == "cloth" and not misregistration.is_none:
+            layers = with_white_misregistered(layers, view, misregistration)
+        return Frame(
+            VIEW_MODES[view_mode].draw(Scene(layers, view, cloth, request, self._run)), view, view_mode, is_final
+        )
 
     def first(self, view: View, cloth: ClothKind, request: PlanRequest) -> Frame:
         """The artwork as it was drawn, laid on the garment: what can be shown before anything is planned."""
@@ -118,8 +120,8 @@ class Previewer:
         """Prepare what the next slider drag needs."""
         reduced(self._run, plan.keys, seeds_in(plan.results.values), coarsest(plan.art.shape))
 
-    def _level(self, key: str, plane: NDArray[Any], level: int, way: Callable[[Any], Any] = half) -> NDArray[Any]:
-        return at_level(self._run, key, plane, level, way)
+    def _level(self, key: str, plane: NDArray[Any], level: int, view_mode: Callable[[Any], Any] = half) -> NDArray[Any]:
+        return at_level(self._run, key, plane, level, view_mode)
 
     def _of_plan(self, plan: Plan, view: View, looked_at: Whites = "both") -> Layers:
         level = nearest_level(view, plan.ppi, plan.white_plane.shape)

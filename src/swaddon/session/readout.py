@@ -9,7 +9,7 @@ def plan_table(plan: Plan) -> str:
     """Names and values, one a line, findings last."""
     report = plan_report(plan)
     size, artwork, white = report["print"], report["artwork"], report["white"]
-    cost, time, choke = report["cost"], report["time"], plan.request.settings.white.choke_told
+    cost, time, choke = report["cost"], report["time"], plan.request.settings.white.choke_text
     rows = [
         ("Print", f"{size['width_mm']:.1f} × {size['height_mm']:.1f} mm, {size['printed_share']:.1%} of it printed"),
         ("Artwork", f"{artwork['width_px']} × {artwork['height_px']} px, {artwork['ppi']:.0f} ppi"),

@@ -106,7 +106,7 @@ def _white(plan: Plan) -> str:
     edge = ""
     if white.choke_mm > 0:
         edge = f" It ends {white.choke_mm:.2f} mm inside the edges of the colours (the choke), so that none shows."
-    ways = {
+    view_modes = {
         "none": "No white lies under the colours: the cloth shows through them.",
         "highlight": f"White lies under the lightest colours only, {saved}.{edge}",
         "only": "It is printed in white alone, without colour.",
@@ -115,7 +115,7 @@ def _white(plan: Plan) -> str:
         "need": f"Each colour has the least white that holds it on this cloth (to ΔE {white.allowed_shift:g}), "
         f"{saved}.{edge}",
     }
-    return ways[white.mode]
+    return view_modes[white.mode]
 
 
 def _pictures(plan: Plan, run: Run) -> str:
@@ -124,7 +124,7 @@ def _pictures(plan: Plan, run: Run) -> str:
     scale = LONGEST_PX / max(width, height)
     view = View(max(1, round(width * scale)), max(1, round(height * scale)), scale, -_MARGIN_MM, -_MARGIN_MM)
     shirt, white, trouble = (
-        previewer.frame(view, way, "jersey", request, plan, run) for way in ("cloth", "white", "trouble")
+        previewer.frame(view, view_mode, "jersey", request, plan, run) for view_mode in ("cloth", "white", "trouble")
     )
     return (
         _figure(shirt.image, "The print on the garment", "The print on the garment.")
@@ -186,13 +186,13 @@ def _colours(plan: Plan) -> str:
 def _charts(plan: Plan) -> str:
     white = plan.request.settings.white
     parts = []
-    harm, meets = choke_lines(plan), plan.request.settings.registration(plan.request.profile)
-    kind = "the worst that occurs" if meets.is_worst_case else "σ"
+    harm, registration = choke_lines(plan), plan.request.settings.registration(plan.request.profile)
+    kind = "the worst that occurs" if registration.is_worst_case else "σ"
     if harm and white.mode not in ("none", "only"):
         parts.append(
-            f"<p>For a registration error ({kind}) of {meets.sigma_mm:.2f} mm "
-            f"a choke of {plan.choke.recommended_mm:.2f} mm does the least harm; from {meets.no_peek_mm:.2f} mm on "
-            "white stays hidden; "
+            f"<p>For a registration error ({kind}) of {registration.sigma_mm:.2f} mm "
+            f"a choke of {plan.choke.recommended_mm:.2f} mm does the least harm; "
+            f"from {registration.no_peek_mm:.2f} mm on white stays hidden; "
             f"this plan has {white.choke_mm:.2f} mm.</p>"
         )
         parts.append(_chart(harm, white.choke_mm, "Harm in ΔE·mm² against choke in mm"))

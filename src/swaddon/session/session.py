@@ -136,18 +136,18 @@ class Session:
         self.path, self.stamp, self.uid = path, stamp, next(_uids)
         self._become(job, "open")
 
-    def stow(self) -> BackgroundJob:
+    def snapshot(self) -> BackgroundJob:
         """The open job with its history, to be taken up again."""
         return BackgroundJob(
             self._job, self._saved, tuple(self._undo), tuple(self._redo), self.path, self.stamp, self.uid
         )
 
-    def resume(self, stowed: BackgroundJob) -> None:
+    def resume(self, snapshot: BackgroundJob) -> None:
         """Take a stowed job up where it was left."""
-        self._undo, self._redo = list(stowed.undo), list(stowed.redo)
+        self._undo, self._redo = list(snapshot.undo), list(snapshot.redo)
         self._merge_key = None
-        self._saved, self.path, self.stamp, self.uid = stowed.saved, stowed.path, stowed.stamp, stowed.uid
-        self._become(stowed.job, "open")
+        self._saved, self.path, self.stamp, self.uid = snapshot.saved, snapshot.path, snapshot.stamp, snapshot.uid
+        self._become(snapshot.job, "open")
 
     def mark_saved(self, path: Path, stamp: Stamp | None = None) -> None:
         self._saved = self._job

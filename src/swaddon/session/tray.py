@@ -22,13 +22,13 @@ class Tray:
     def __len__(self) -> int:
         return len(self._jobs)
 
-    def stowed(self, index: int) -> BackgroundJob:
+    def snapshot(self, index: int) -> BackgroundJob:
         """A job of the tray; the current one as it is now."""
-        return self._jobs[index] or self._session.stow()
+        return self._jobs[index] or self._session.snapshot()
 
     def titles(self) -> tuple[str, ...]:
         """Names, with a dot behind those not saved."""
-        jobs = [self.stowed(index) for index in range(len(self))]
+        jobs = [self.snapshot(index) for index in range(len(self))]
         return tuple(item.job.name + (" •" if item.is_changed else "") for item in jobs)
 
     def add(self, job: Job, path: Path | None = None, stamp: Stamp | None = None, saved: bool = True) -> int:
@@ -52,7 +52,7 @@ class Tray:
     def index_of(self, path: Path) -> int | None:
         """Place of the open job that came from a file; ``None``: none did."""
         for index in range(len(self)):
-            own = self.stowed(index).path
+            own = self.snapshot(index).path
             if own is not None and own.resolve() == path.resolve():
                 return index
         return None
@@ -62,8 +62,8 @@ class Tray:
         if index == self.current:
             return
         self.leaving.emit()
-        wanted = self.stowed(index)
-        self._jobs[self.current] = self._session.stow()
+        wanted = self.snapshot(index)
+        self._jobs[self.current] = self._session.snapshot()
         self._jobs[index] = None
         self.current = index
         self._session.resume(wanted)
@@ -74,7 +74,7 @@ class Tray:
 
     def unsaved(self) -> tuple[int, ...]:
         """Jobs with artwork that have changes not saved."""
-        jobs = [self.stowed(index) for index in range(len(self))]
+        jobs = [self.snapshot(index) for index in range(len(self))]
         return tuple(index for index, item in enumerate(jobs) if item.is_changed and item.job.file is not None)
 
     def forget(self, index: int) -> None:

@@ -122,11 +122,11 @@ def halved(layers: Layers) -> Layers:
     )
 
 
-def with_white_missed(layers: Layers, view: View, missed: Misregistration) -> Layers:
+def with_white_misregistered(layers: Layers, view: View, misregistration: Misregistration) -> Layers:
     """The visible part of some layers with the white out of its place; where it comes to lie is printed."""
     scale = layers.ppi / MM_PER_INCH
     place = replace(view, x0_mm=view.x0_mm - layers.x0_mm, y0_mm=view.y0_mm - layers.y0_mm)
-    rim = math.ceil((math.hypot(missed.dx_mm, missed.dy_mm) + missed.squeeze_mm) * scale) + 2
+    rim = math.ceil((math.hypot(misregistration.dx_mm, misregistration.dy_mm) + misregistration.squeeze_mm) * scale) + 2
     top, left, bottom, right = visible(place, layers.ppi, layers.white.shape, rim)
     if bottom <= top or right <= left:
         return layers
@@ -134,8 +134,8 @@ def with_white_missed(layers: Layers, view: View, missed: Misregistration) -> La
 
     def moved(plane: NDArray[Sample]) -> NDArray[Sample]:
         wide = cv2.copyMakeBorder(plane, rim, rim, rim, rim, cv2.BORDER_CONSTANT, value=0)
-        out = grown(np.asarray(wide, plane.dtype), missed.squeeze_mm * scale)
-        return _shifted(out, missed.dx_mm * scale, missed.dy_mm * scale)
+        out = grown(np.asarray(wide, plane.dtype), misregistration.squeeze_mm * scale)
+        return _shifted(out, misregistration.dx_mm * scale, misregistration.dy_mm * scale)
 
     def framed(plane: NDArray[Any]) -> NDArray[Any]:
         return np.asarray(cv2.copyMakeBorder(plane[part], rim, rim, rim, rim, cv2.BORDER_CONSTANT, value=0))

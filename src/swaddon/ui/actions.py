@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
-from swaddon.session.ways import WAYS
+from swaddon.session.view_modes import VIEW_MODES
 from swaddon.ui.station_spec import StationSpec
 
 
@@ -113,18 +113,18 @@ class Actions:
         self.open_jobs = QMenu("Open jo&bs", window)
         for made, before in ((self.recent, "place"), (self.open_jobs, "next-job")):
             self._menu(window, "&Job").insertMenu(self.by_key[before], made)
-        self.ways: dict[str, QAction] = {}
+        self.view_modes: dict[str, QAction] = {}
         group = QActionGroup(window)
         look = self._menu(window, "&Look")
         look.addSeparator()
-        for way in WAYS.values():
-            action = QAction(f"See {way.title}", window)
-            action.setShortcut(QKeySequence(way.shortcut))
+        for view_mode in VIEW_MODES.values():
+            action = QAction(f"See {view_mode.title}", window)
+            action.setShortcut(QKeySequence(view_mode.shortcut))
             action.setCheckable(True)
-            action.triggered.connect(lambda _=False, key=way.key: see(key))
+            action.triggered.connect(lambda _=False, key=view_mode.key: see(key))
             group.addAction(action)
             look.addAction(action)
-            self.ways[way.key] = action
+            self.view_modes[view_mode.key] = action
         work = self._menu(window, "&Stations")
         for spec in stations:
             action = QAction(f"Go to {spec.title}", window)
@@ -139,7 +139,7 @@ class Actions:
         for command in COMMANDS:
             if command.needs:
                 self.by_key[command.key].setEnabled(there[command.needs])
-        for action in self.ways.values():
+        for action in self.view_modes.values():
             action.setEnabled(has_artwork)
 
     def _menu(self, window: QMainWindow, title: str) -> QMenu:
@@ -148,4 +148,4 @@ class Actions:
         return self.menus[title]
 
     def all(self) -> list[QAction]:
-        return [*self.by_key.values(), *self.ways.values()]
+        return [*self.by_key.values(), *self.view_modes.values()]

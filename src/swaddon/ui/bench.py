@@ -22,7 +22,7 @@ from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, save_preferences
 from swaddon.session.session import Changes, Edit, Session
 from swaddon.session.tally import tally_lines
-from swaddon.session.ways import WAYS
+from swaddon.session.view_modes import VIEW_MODES
 from swaddon.ui import theme, wiring
 from swaddon.ui.actions import Actions
 from swaddon.ui.core_sample import CoreSamplePanel
@@ -82,9 +82,9 @@ class Bench(Shell):
         self._stack = QStackedWidget()
         self._stack.addWidget(self.empty)
         self._stack.addWidget(self.table)
-        self.ways = Choice("See", [(way.key, way.title) for way in WAYS.values()], kind="way")
-        self.view_control.attach(self.ways, self.actions_)
-        see_bar = wiring.see_bar(self.ways, self.actions_)
+        self.view_modes = Choice("See", [(mode.key, mode.title) for mode in VIEW_MODES.values()], kind="view")
+        self.view_control.attach(self.view_modes, self.actions_)
+        see_bar = wiring.see_bar(self.view_modes, self.actions_)
         self.problem = label("", wrap=True)
         dismiss = button("Close")
         dismiss.clicked.connect(lambda: self.tell(""))
@@ -139,7 +139,7 @@ class Bench(Shell):
         self.desk.stopped.connect(self._stopped)
         self.files.tray.leaving.connect(self.commit_typing)
         self.rail.chosen.connect(self.go_to_station)
-        self.ways.chosen.connect(self.see)
+        self.view_modes.chosen.connect(self.see)
         self.desk.regions_changed.connect(self._regions_changed)
         self.picking = Picking(self.table, self.session, self._clicked)
         self.findings.go_to.connect(self.table.go_to)
@@ -162,10 +162,10 @@ class Bench(Shell):
         self.picking.end()
         self.table.set_outlines(())
         self._render_page()
-        self.see(spec.way)
+        self.see(spec.view_mode)
 
-    def see(self, way: str) -> None:
-        self.view_control.see(way)
+    def see(self, view_mode: str) -> None:
+        self.view_control.see(view_mode)
 
     def pick(self, picked: Picked) -> None:
         """The next click on the table gives the artwork's colour and place there."""
@@ -305,7 +305,7 @@ class Bench(Shell):
     def forget_closed(self) -> None:
         """Give back what was kept for jobs that are no longer open."""
         tray = self.files.tray
-        still = {tray.stowed(index).uid for index in range(len(tray))}
+        still = {tray.snapshot(index).uid for index in range(len(tray))}
         self._yardsticks = {uid: plan for uid, plan in self._yardsticks.items() if uid in still}
         self.desk.forget()
 

@@ -41,20 +41,20 @@ class CurveChart(QWidget):
         today: float | None,
         best: float | None = None,
         safe: float | None = None,
-        told: str = "",
+        text: str = "",
     ) -> None:
         """Show lines with today's place on the axis and what is told of it; perhaps the best place and a safe one."""
-        self._lines, self._today, self._best, self._safe, self._told = tuple(lines), today, best, safe, told
+        self._lines, self._today, self._best, self._safe, self._told = tuple(lines), today, best, safe, text
         points = [point for line in self._lines for point in line.points]
         self._most = (
             max((x for x, _ in points), default=1.0) or 1.0,
             max((y for _, y in points), default=1.0) or 1.0,
         )
-        today_told = "" if today is None else f"today {today:g} {self._unit}" + (f", {told}" if told else "")
+        today_text = "" if today is None else f"today {today:g} {self._unit}" + (f", {text}" if text else "")
         advice = [
             f", {name} {at:g} {self._unit}" for name, at in (("recommended", best), ("safe", safe)) if at is not None
         ]
-        self.setAccessibleDescription(today_told + "".join(advice))
+        self.setAccessibleDescription(today_text + "".join(advice))
         self.update()
 
     def _area(self) -> QRectF:

@@ -24,8 +24,8 @@ class Cut(QWidget):
         self._layers, self._garment = layers, garment
         self._heights = [34 if layer.key == "garment" else _THIN + (_THICK - _THIN) * layer.share for layer in layers]
         self.setFixedSize(_WIDTH, round(sum(self._heights)) + 2)
-        told = ", ".join(f"{layer.title} {layer.amount}".strip() for layer in layers)
-        self.setAccessibleName(f"From the garment outward: {told}")
+        text = ", ".join(f"{layer.title} {layer.amount}".strip() for layer in layers)
+        self.setAccessibleName(f"From the garment outward: {text}")
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         scheme = theme.current()

@@ -43,7 +43,7 @@ class JobFiles:
         self.copies = Copies()
         self.recovery_list: RecoveryList | None = None
         self._kept: tuple[Job, ...] = ()
-        self._told_unkept = False
+        self._warned_unkept = False
         self._timer = QTimer(window)
         self._timer.setInterval(_AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
@@ -112,8 +112,8 @@ class JobFiles:
             if begins_empty:
                 self.tray.forget(first)
         self._window.job_bar.show_tray(self.tray)
-        told = f"{len(fresh)} jobs came in; choose among them beside the job’s name, or with Ctrl+PgDown. "
-        self._window.tell(" ".join([told if fresh else "", *refused]).strip())
+        text = f"{len(fresh)} jobs came in; choose among them beside the job’s name, or with Ctrl+PgDown. "
+        self._window.tell(" ".join([text if fresh else "", *refused]).strip())
 
     def show_menus(self, actions: Actions) -> None:
         """Jobs that were open lately, and those that are open now."""
@@ -306,7 +306,7 @@ class JobFiles:
 
     def autosave(self) -> None:
         """Keep copies of unsaved work against a crash; what fails is told once and tried again."""
-        unsaved = [self.tray.stowed(index) for index in self.tray.unsaved()]
+        unsaved = [self.tray.snapshot(index) for index in self.tray.unsaved()]
         jobs = tuple(item.job for item in unsaved)
         if jobs == self._kept:
             return
@@ -320,13 +320,13 @@ class JobFiles:
             try:
                 self.copies.keep(wanted)
             except (OSError, PlanError) as error:
-                if self._told_unkept:
+                if self._warned_unkept:
                     raise Superseded from error
-                self._told_unkept = True
+                self._warned_unkept = True
                 raise PlanError(
                     "Copies against a crash cannot be kept just now: free some space on the disk, and save your job."
                 ) from error
-            self._told_unkept = False
+            self._warned_unkept = False
 
         self._desk.in_background(keep, lambda _result: None, failed)
 

@@ -24,7 +24,7 @@ class Fold(QWidget):
         layout.addWidget(self._line)
         layout.addWidget(content)
         self._told = ""
-        self.show_told("")
+        self.show_note("")
 
     def give_head(self) -> QWidget:
         """The head, for a line that it shares; what is folded stays here."""
@@ -35,7 +35,7 @@ class Fold(QWidget):
         super().setVisible(visible)
         self.head.setVisible(visible)
 
-    def show_told(self, text: str) -> None:
+    def show_note(self, text: str) -> None:
         self._told = text
         self._turned(self.head.isChecked())
 

@@ -83,7 +83,7 @@ class ProofTable(QWidget):
 
     def show_frame(self, frame: Frame) -> None:
         self._frame = image_of(frame), frame.view
-        self._on_cloth = frame.way == "cloth"
+        self._on_cloth = frame.view_mode == "cloth"
         self.update()
 
     def show_yardstick(self, frame: Frame | None) -> None:

@@ -53,8 +53,8 @@ class Copies:
         self._open()
         for uid, (job, origin) in jobs.items():
             storage.save_job(self._file(uid), job)
-            told = {"name": job.name, "origin": None if origin is None else str(origin)}
-            self._file(uid).with_suffix(".json").write_text(json.dumps(told), encoding="utf-8")
+            text = {"name": job.name, "origin": None if origin is None else str(origin)}
+            self._file(uid).with_suffix(".json").write_text(json.dumps(text), encoding="utf-8")
         for old in self._home.glob(f"*{SUFFIX}"):
             if old.stem.isdigit() and int(old.stem) not in jobs:
                 self._remove(old)
@@ -174,11 +174,11 @@ class RecoveryList(QDialog):
         for part in (label(text, wrap=True), self.list, row(self.later, 1, self.discard, self.open_them)):
             layout.addWidget(part)
 
-    def _end(self, told: SignalInstance) -> None:
+    def _end(self, text: SignalInstance) -> None:
         chosen = [
             copy
             for index, copy in enumerate(self._copies)
             if self.list.item(index).checkState() == Qt.CheckState.Checked
         ]
         self.accept()
-        told.emit(chosen)
+        text.emit(chosen)

@@ -37,7 +37,7 @@ class Shell(QMainWindow):
         """Make an edit to the job."""
         raise NotImplementedError
 
-    def see(self, way: str) -> None:
+    def see(self, view_mode: str) -> None:
         """Take a way of seeing."""
         raise NotImplementedError
 

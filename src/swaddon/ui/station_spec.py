@@ -66,7 +66,7 @@ class StationSpec:
     key: str
     title: str
     shortcut: str
-    way: str
+    view_mode: str
     watches: frozenset[str]
     codes: frozenset[str]
     touched: Callable[[Job], bool]

@@ -25,12 +25,12 @@ class ViewControl(QObject):
     def __init__(self, table: ProofTable, desk: Desk, session: Session) -> None:
         super().__init__(table)
         self._table, self._desk, self._session = table, desk, session
-        self._ways: Choice
+        self._view_modes: Choice
         self._actions: Actions
-        self.way: str = "cloth"
+        self.view_mode: str = "cloth"
         self._held: str | None = None
         self._alone = False
-        self.missed = Misregistration()
+        self.misregistration = Misregistration()
         self.legend = Legend(table)
         self.legend.go_to.connect(table.go_to)
         self.loupe = Loupe(table)
@@ -44,21 +44,21 @@ class ViewControl(QObject):
         table.view_changed.connect(self.look)
         table.installEventFilter(self)
 
-    def attach(self, ways: Choice, actions: Actions) -> None:
+    def attach(self, view_modes: Choice, actions: Actions) -> None:
         """The buttons and actions that show what is looked at."""
-        self._ways, self._actions = ways, actions
+        self._view_modes, self._actions = view_modes, actions
 
-    def see(self, way: str) -> None:
-        self.way = way
-        self._ways.show_value(way)
-        self._actions.ways[way].setChecked(True)
+    def see(self, view_mode: str) -> None:
+        self.view_mode = view_mode
+        self._view_modes.show_value(view_mode)
+        self._actions.view_modes[view_mode].setChecked(True)
         self.look()
 
-    def offer(self, way: str, is_there: bool) -> None:
+    def offer(self, view_mode: str, is_there: bool) -> None:
         """Show or hide one way of seeing; white instead of what is no longer there."""
-        self._ways.button_for(way).setVisible(is_there)
-        self._actions.ways[way].setVisible(is_there)
-        if not is_there and self.way == way:
+        self._view_modes.button_for(view_mode).setVisible(is_there)
+        self._actions.view_modes[view_mode].setVisible(is_there)
+        if not is_there and self.view_mode == view_mode:
             self.see("white")
 
     def look(self) -> None:
@@ -72,7 +72,9 @@ class ViewControl(QObject):
             where = self._pointer or QPointF(self._table.rect().center())
             near = self.loupe.aim(self._table.mm_at(where), self._table.scale)
             self._put_loupe(where)
-        self._desk.look_at(ViewState(view, self._held or self.way, self._table.fabric.fabric, self.missed, near))
+        self._desk.look_at(
+            ViewState(view, self._held or self.view_mode, self._table.fabric.fabric, self.misregistration, near)
+        )
 
     # keys that are held
 
@@ -81,7 +83,7 @@ class ViewControl(QObject):
         if event.isAutoRepeat():
             return event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Y)
         if event.key() == Qt.Key.Key_Space:
-            self._held = "artwork" if self.way != "artwork" else "cloth"
+            self._held = "artwork" if self.view_mode != "artwork" else "cloth"
             self.look()
             return True
         if event.key() == Qt.Key.Key_Y and self._desk.yardstick is not None:
@@ -115,14 +117,14 @@ class ViewControl(QObject):
 
     # white out of its place
 
-    def miss(self, missed: Misregistration) -> None:
+    def miss(self, misregistration: Misregistration) -> None:
         """Show white out of its place; it is a way of looking and changes nothing in the plan."""
-        self.missed = missed
+        self.misregistration = misregistration
         action = self._actions.by_key["worst-case"]
-        if missed.is_none:
+        if misregistration.is_none:
             action.setChecked(False)
-        self._tell_missed()
-        if self.way != "cloth" and not missed.is_none:
+        self._show_misregistration()
+        if self.view_mode != "cloth" and not misregistration.is_none:
             self.see("cloth")
         else:
             self.look()
@@ -133,14 +135,14 @@ class ViewControl(QObject):
         self.miss(worst_case(job.settings.registration(job.profile)) if shown and job.profile else Misregistration())
 
     def nudge(self, right: int, down: int) -> None:
-        self.miss(self.missed.moved(right * NUDGE_MM, down * NUDGE_MM))
+        self.miss(self.misregistration.moved(right * NUDGE_MM, down * NUDGE_MM))
 
     def squeeze(self, further: int) -> None:
-        wider = max(0.0, round(self.missed.squeeze_mm + further * SQUEEZE_MM, 2))
-        self.miss(replace(self.missed, squeeze_mm=wider))
+        wider = max(0.0, round(self.misregistration.squeeze_mm + further * SQUEEZE_MM, 2))
+        self.miss(replace(self.misregistration, squeeze_mm=wider))
 
-    def _tell_missed(self) -> None:
-        m = self.missed
+    def _show_misregistration(self) -> None:
+        m = self.misregistration
         parts = [
             f"{abs(mm):.2f} mm {more if mm > 0 else less}"
             for mm, more, less in ((m.dx_mm, "right", "left"), (m.dy_mm, "down", "up"))

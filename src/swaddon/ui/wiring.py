@@ -89,13 +89,13 @@ def plan_ppi(job: Job) -> float:
     return 300.0 if job.profile is None else job.profile.plan_ppi
 
 
-def see_bar(ways: QWidget, actions: Actions) -> QWidget:
+def see_bar(view_modes: QWidget, actions: Actions) -> QWidget:
     """Ways of seeing and zooms; it goes on in a second line where the window is narrow."""
     zooms = []
     for text, key in (("Print", "fit"), ("Garment", "fit-garment"), ("1:1", "true-size"), ("1 px", "pixel")):
         action = actions.by_key[key]
         title = action.text().replace("&", "")
-        made = button(text, "way", tip=title)
+        made = button(text, "view", tip=title)
         made.setAccessibleName(title)
         made.clicked.connect(action.trigger)
         zooms.append(made)
@@ -103,7 +103,7 @@ def see_bar(ways: QWidget, actions: Actions) -> QWidget:
     last.setContentsMargins(8, 0, 0, 0)
     bar, flow = QWidget(), Flow(spacing=2)
     flow.setContentsMargins(8, 2, 8, 2)
-    flow.addWidget(ways)
+    flow.addWidget(view_modes)
     flow.addWidget(last)
     bar.setLayout(flow)
     return bar

@@ -35,8 +35,8 @@ def test_specks_are_given_away_but_a_lone_area_stays(either_way):
 def test_borders_are_counted_side_by_side(compiled):
     """PAIR: 1 and 2 touch on 2 sides, 1 and 3 on 2, 2 and 3 on 2."""
     art = flat(PAIR, {1: (10, 10, 10), 2: (13, 10, 10), 3: (200, 10, 10)})
-    for way in (areas._borders, areas.borders_plain):
-        pairs, steps = way(art, PAIR, 4)
+    for view_mode in (areas._borders, areas.borders_plain):
+        pairs, steps = view_mode(art, PAIR, 4)
         found = sorted(zip(pairs.tolist(), steps.tolist(), strict=True))
         assert found == [(6, 3), (6, 3), (7, 190), (7, 190), (11, 187), (11, 187)]
 

@@ -67,8 +67,8 @@ def test_a_knockout_saves_what_the_plan_without_it_costs_more(make):
     without = make(flat, garment=BLACK, white=white)
     amounts = [{m.kind: m for m in plan.materials} for plan in (without, with_it)]
     saved = with_it.savings[0]
-    for kind, told in (("white", saved.white_ml), ("colour", saved.colour_ml), ("powder", saved.powder_g)):
-        assert told == pytest.approx(amounts[0][kind].amount - amounts[1][kind].amount, rel=0.02)
+    for kind, text in (("white", saved.white_ml), ("colour", saved.colour_ml), ("powder", saved.powder_g)):
+        assert text == pytest.approx(amounts[0][kind].amount - amounts[1][kind].amount, rel=0.02)
     money = sum(float(amounts[0][k].cost - amounts[1][k].cost) for k in ("white", "colour", "powder"))
     assert float(saved.cost) == pytest.approx(money, rel=0.02)
     assert saved.area_mm2 == pytest.approx((badge()[..., 3] < 255).sum() * (25.4 / 300) ** 2, rel=0.01)

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.conftest import badge
-from tests.core.findings.test_white_findings import mended, told
+from tests.core.findings.test_white_findings import mended, text
 
 from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8
 from swaddon.core.count.consumption import total_cost
@@ -42,7 +42,7 @@ def off_from_drawn(plan, y: int, x: int) -> float:
 def test_navy_on_navy_is_told_with_its_place_its_difference_and_what_leaving_it_out_saves(make, mode, how):
     """Common practice, no source: any colour on its match must go; printed ink never matches dyed cloth."""
     plan = make(two_blocks(NAVY), garment=NAVY, white=WhiteSettings(mode, choke_mm=0))
-    found = told(plan, "ink-on-match")
+    found = text(plan, "ink-on-match")
     assert found.size == pytest.approx(200 * 150 * (25.4 / 300) ** 2, rel=0.02)
     assert 20 < found.x_mm * 300 / 25.4 < 220
     assert how in found.text
@@ -70,7 +70,7 @@ def test_colours_near_the_garments_are_told_too_and_small_areas(make, away, with
     art[30:60, 30:60] = (*near, 255)
     art[30:90, 150:270] = (240, 200, 60, 255)
     plan = make(art, garment=NAVY, white=WhiteSettings("need"))
-    found = told(plan, "ink-on-match")
+    found = text(plan, "ink-on-match")
     assert found.size == pytest.approx(900 * (25.4 / 300) ** 2, rel=0.05)
     assert found.fix.knockouts[-1].tolerance == within
     if within == 9:
@@ -88,20 +88,20 @@ def test_colours_near_the_garments_are_told_too_and_small_areas(make, away, with
     ],
 )
 def test_nothing_is_told_where_nothing_lies_on_its_match(make, colour, garment, white):
-    assert told(make(two_blocks(colour), garment=garment, white=white), "ink-on-match") is None
+    assert text(make(two_blocks(colour), garment=garment, white=white), "ink-on-match") is None
 
 
 def test_hair_lines_of_the_garments_colour_are_left_alone(make):
     art = two_blocks(NAVY)
     art[30:180, 28:220] = 0
-    assert told(make(art, garment=NAVY, white=WhiteSettings("need")), "ink-on-match") is None
-    assert told(make(badge(), garment=BLACK, white=WhiteSettings("need")), "ink-on-match") is None
+    assert text(make(art, garment=NAVY, white=WhiteSettings("need")), "ink-on-match") is None
+    assert text(make(badge(), garment=BLACK, white=WhiteSettings("need")), "ink-on-match") is None
 
 
 def test_a_knocked_out_match_stays_silent(make):
     plan = make(two_blocks(NAVY), garment=NAVY, white=WhiteSettings("need"))
-    mode = replace(told(plan, "ink-on-match").fix, white=WhiteSettings("none"))
-    assert told(make_plan(replace(plan.request, settings=mode)), "ink-on-match") is None
+    mode = replace(text(plan, "ink-on-match").fix, white=WhiteSettings("none"))
+    assert text(make_plan(replace(plan.request, settings=mode)), "ink-on-match") is None
 
 
 @given(st.tuples(*[st.integers(0, 255)] * 3), st.tuples(*[st.integers(-255, 255)] * 3))

@@ -23,17 +23,17 @@ BLACK, NAVY, WHITE_SHIRT, CANVAS, ASH, PASTEL = (
 MM = 25.4 / 300
 
 
-def told(plan, code: str):
+def text(plan, code: str):
     return next((finding for finding in plan.findings if finding.code == code), None)
 
 
 def mended(plan, code: str):
-    found = told(plan, code)
+    found = text(plan, code)
     assert found is not None
     assert found.fix is not None
     assert found.fix_label
     after = make_plan(replace(plan.request, settings=found.fix))
-    assert told(after, code) is None
+    assert text(after, code) is None
     return after
 
 
@@ -45,28 +45,28 @@ def block() -> np.ndarray:
 
 def test_white_peeks_under_a_choke_smaller_than_the_worst_shift(make):
     plan = make(block(), garment=BLACK, white=WhiteSettings(choke_mm=0.05, registration_mm=0.2, squeeze_mm=0.05))
-    found = told(plan, "peek")
+    found = text(plan, "peek")
     assert found.severity == "look"
     assert "0.40 mm" in found.text, "2σ + squeeze − choke"
     assert found.size == pytest.approx(2 * (220 + 120) * MM * 0.4, rel=0.35)
     assert plan.choke.recommended_mm < found.fix.white.choke_mm == 0.45, "least harm is not the end of peeking"
-    assert told(mended(plan, "peek"), "bare-rim") is None
+    assert text(mended(plan, "peek"), "bare-rim") is None
     least = replace(plan.request.settings.white, choke_mm=plan.choke.recommended_mm)
     calm = make_plan(replace(plan.request, settings=replace(plan.request.settings, white=least)))
-    assert told(calm, "peek").severity == "note"
+    assert text(calm, "peek").severity == "note"
     enough = make(block(), garment=BLACK, white=WhiteSettings(choke_mm=0.5, registration_mm=0.2, squeeze_mm=0.05))
-    assert told(enough, "peek") is None
-    assert told(make(block(), garment=WHITE_SHIRT, white=WhiteSettings(choke_mm=0.05)), "peek") is None
+    assert text(enough, "peek") is None
+    assert text(make(block(), garment=WHITE_SHIRT, white=WhiteSettings(choke_mm=0.05)), "peek") is None
 
 
 def test_a_rim_that_is_always_bare_is_told_with_its_width(make):
     plan = make(block(), garment=BLACK, white=WhiteSettings(choke_mm=0.6))
-    found = told(plan, "bare-rim")
+    found = text(plan, "bare-rim")
     assert found.size == pytest.approx(2 * (220 + 120) * MM * 0.6, rel=0.2)
     assert "0.60 mm" in found.text
     assert mended(plan, "bare-rim").request.settings.white.choke_mm == 0.21, "2 × σ 0.08 + squeeze 0.05"
     usual = make(block(), garment=BLACK, white=WhiteSettings(choke_mm=0.25))
-    assert told(usual, "bare-rim") is None, "3 px at 300 ppi is the usual start (common practice, no source)"
+    assert text(usual, "bare-rim") is None, "3 px at 300 ppi is the usual start (common practice, no source)"
 
 
 @pytest.mark.parametrize(
@@ -74,7 +74,7 @@ def test_a_rim_that_is_always_bare_is_told_with_its_width(make):
 )
 def test_missing_white_of_the_design_is_told_on_all_but_white_garments(make, garment, severity):
     plan = make(banners(), garment=garment, white=WhiteSettings(design=False))
-    found = told(plan, "design-white-missing")
+    found = text(plan, "design-white-missing")
     assert (found and found.severity) == severity
     if found is not None:
         assert found.size == pytest.approx((100 + 60) * 30 * MM**2, rel=0.02)
@@ -85,7 +85,7 @@ def test_missing_white_of_the_design_is_told_on_all_but_white_garments(make, gar
 def test_areas_chosen_one_by_one_are_not_missing(make):
     rules = (DesignRule((150, 55), ink=True), DesignRule((150, 135), ink=True))
     chosen = make(banners(), garment=BLACK, white=WhiteSettings(design=False, design_rules=rules))
-    assert told(chosen, "design-white-missing") is None
+    assert text(chosen, "design-white-missing") is None
 
 
 def test_white_that_the_garment_does_not_need_is_noted_with_the_least_that_does(make):
@@ -95,7 +95,7 @@ def test_white_that_the_garment_does_not_need_is_noted_with_the_least_that_does(
         plan = make(badge(), "direct", garment=garment)
         assert plan.advice.enough == enough
         assert plan.advice.needed is (enough == "white")
-        found = told(plan, "white-needless")
+        found = text(plan, "white-needless")
         assert (found is None) is (enough == "white")
         if found is not None:
             lighter = mended(plan, "white-needless")
@@ -126,36 +126,36 @@ def test_toner_pushed_through_dark_colours_is_told_and_white_by_need_ends_it(mak
     art = blocks((10, 10, 12), (200, 30, 40))
     art = np.repeat(np.repeat(art, 4, axis=0), 4, axis=1)
     plan = make(art, "toner-onepass", garment=(120, 30, 40))
-    found = told(plan, "toner-push-through")
+    found = text(plan, "toner-push-through")
     assert found.size == pytest.approx(160 * 160 * MM**2, rel=0.08)
     assert found.x_mm < 160 * MM
     limited = replace(plan.request.settings, white=WhiteSettings("limit", limit=280))
-    assert told(make_plan(replace(plan.request, settings=limited)), "toner-push-through") is None
-    assert told(make(art, "film", garment=(120, 30, 40)), "toner-push-through") is None
+    assert text(make_plan(replace(plan.request, settings=limited)), "toner-push-through") is None
+    assert text(make(art, "film", garment=(120, 30, 40)), "toner-push-through") is None
 
 
 def test_a_flooded_sheet_is_stopped_with_the_white_it_wastes(make):
     plan = make(block(), garment=BLACK, white=WhiteSettings(whole_sheet=True))
-    found = told(plan, "white-outside")
+    found = text(plan, "white-outside")
     outside = 200 * 300 - 120 * 220
     assert found.severity == "stop"
     assert found.size == pytest.approx(outside * MM**2, rel=0.01)
     ml = outside * MM**2 / 1e6 * sum(plan.request.profile.hits) * plan.request.profile.lay_down_per_m2["W"]
     assert f"{ml:.3f} ml" in found.text
     assert mended(plan, "white-outside").measures.white_px < plan.measures.white_px
-    assert told(make(block(), garment=BLACK), "white-outside") is None
+    assert text(make(block(), garment=BLACK), "white-outside") is None
 
 
 def test_more_hits_than_cure_are_stopped_and_lightened(make):
     plan = make(block(), "direct", garment=BLACK, white=WhiteSettings(hits=(1.0, 1.0, 1.0)))
-    found = told(plan, "beyond-cure")
+    found = text(plan, "beyond-cure")
     profile = plan.request.profile
     heaviest = 3 * profile.lay_down_per_m2["W"] + plan.cmyk[100, 150].sum() / 255 * profile.lay_down_per_m2["C"]
     assert found.size == pytest.approx(heaviest, rel=0.01)
     assert found.unit == "ml/m²"
     after = mended(plan, "beyond-cure")
     assert 0.5 < after.request.settings.white.hits[0] < 1
-    assert told(make(block(), "direct", garment=BLACK), "beyond-cure") is None
+    assert text(make(block(), "direct", garment=BLACK), "beyond-cure") is None
 
 
 def test_a_fade_without_white_is_told_where_the_garment_is_dark(make):
@@ -164,10 +164,10 @@ def test_a_fade_without_white_is_told_where_the_garment_is_dark(make):
     art[60:140, 100:200, 3] = 120
     keep = AlphaTreatment("keep")
     bare = make(art, "direct", garment=BLACK, alpha=keep, white=WhiteSettings("limit", limit=150))
-    found = told(bare, "haze-bare")
+    found = text(bare, "haze-bare")
     assert found.size == pytest.approx(80 * 100 * MM**2, rel=0.15)
-    assert told(make(art, "direct", garment=BLACK, alpha=keep), "haze-bare") is None
-    assert told(mended(bare, "haze-bare"), "haze-bare") is None
+    assert text(make(art, "direct", garment=BLACK, alpha=keep), "haze-bare") is None
+    assert text(mended(bare, "haze-bare"), "haze-bare") is None
 
 
 # facts of the trade, common practice, no source
@@ -190,10 +190,10 @@ def test_small_label_text_loses_its_white_to_the_usual_choke_unless_it_is_guarde
     kept = make(label_text(), garment=BLACK, white=WhiteSettings(choke_mm=0.25))
     assert (bare.white_plane > 127).sum() < 0.03 * inked
     assert bare.checks.white.strokes.bare_mm > 60
-    assert told(bare, "lost-lines") is not None
+    assert text(bare, "lost-lines") is not None
     assert (kept.white_plane > 127).sum() > 0.1 * inked
     assert kept.checks.white.strokes.saved_mm > 60
-    assert told(kept, "lost-lines") is None
+    assert text(kept, "lost-lines") is None
 
 
 def test_three_pixels_at_300_ppi_are_a_quarter_of_a_millimetre():

@@ -113,16 +113,16 @@ def test_dot_and_hole_diameters_are_those_of_what_is_drawn(compiled, pattern, sh
     """Drawn at 2400 ppi and measured by scikit-image's equivalent diameter."""
     wanted = Screen(pattern, 30, 20, share)
     mask = cut_flat(wanted, 2400, 900) > 0
-    told = screen.features(screen.rule(wanted, TILES, 2400), 2400)
+    text = screen.features(screen.rule(wanted, TILES, 2400), 2400)
     spots = regionprops(label(mask if pattern == "round" else ~mask))
     whole = [spot for spot in spots if min(spot.bbox[:2]) > 0 and max(spot.bbox[2:]) < 900]
     measured = np.median([spot.equivalent_diameter_area for spot in whole]) * 25.4 / 2400
-    assert (told.ink_mm if pattern == "round" else told.hole_mm) == pytest.approx(measured, rel=0.04)
+    assert (text.ink_mm if pattern == "round" else text.hole_mm) == pytest.approx(measured, rel=0.04)
 
 
 def test_line_widths_are_shares_of_the_period():
-    told = screen.features(screen.rule(Screen("line", 25.4, 72, 0.7), TILES, 300), 300)
-    assert (told.ink_mm, told.hole_mm) == pytest.approx((0.7, 0.3), rel=0.01)
+    text = screen.features(screen.rule(Screen("line", 25.4, 72, 0.7), TILES, 300), 300)
+    assert (text.ink_mm, text.hole_mm) == pytest.approx((0.7, 0.3), rel=0.01)
 
 
 def test_a_beat_has_the_period_of_the_difference_frequency():
@@ -142,14 +142,14 @@ def test_weave_offset_is_the_angle_to_the_nearer_yarn(angle, off):
 def test_holes_between_round_dots_are_as_wide_as_the_largest_circle_that_fits(share):
     """Whether the dots touch or not: drawn finely, the deepest point between them is half a hole from ink."""
     ruled = screen.rule(Screen("round", 25.4, 0, share), TILES, 2400)
-    told = screen.features(ruled, 2400).hole_mm
+    text = screen.features(ruled, 2400).hole_mm
     fine = 400
     at = (np.arange(3 * fine) + 0.5) / fine % 1 - 0.5
     u, v = np.meshgrid(at, at)
     spot = np.hypot(u, v)
     hole = spot >= np.quantile(spot[:fine, :fine], share)
     deepest = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    assert told == pytest.approx(2 * deepest[fine : 2 * fine, fine : 2 * fine].max() / fine, abs=0.01)
+    assert text == pytest.approx(2 * deepest[fine : 2 * fine, fine : 2 * fine].max() / fine, abs=0.01)
 
 
 @pytest.mark.parametrize("ppi", [300, 360, 600])

@@ -85,10 +85,10 @@ def test_a_new_version_of_a_stage_is_another_result():
 
 
 def test_progress_names_each_stage_and_ends_at_one():
-    told = []
-    run_stages(STAGES, Request(1, 2), Run(Cache(), progress=lambda title, share: told.append((title, share))))
-    assert [title for title, _ in told] == ["A", "B", "C", "D", "E", ""]
-    shares = [share for _, share in told]
+    text = []
+    run_stages(STAGES, Request(1, 2), Run(Cache(), progress=lambda title, share: text.append((title, share))))
+    assert [title for title, _ in text] == ["A", "B", "C", "D", "E", ""]
+    shares = [share for _, share in text]
     assert shares == sorted(shares)
     assert shares[-1] == 1.0
 

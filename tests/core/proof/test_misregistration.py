@@ -18,14 +18,14 @@ def disc(radius: float, side: int = 120) -> np.ndarray:
 
 
 def test_the_worst_case_goes_as_far_as_is_reckoned_with():
-    missed = worst_case(Registration(0.1, 0.05))
-    assert np.hypot(missed.dx_mm, missed.dy_mm) == pytest.approx(0.2, abs=0.002)
-    assert missed.squeeze_mm == 0.05
+    misregistration = worst_case(Registration(0.1, 0.05))
+    assert np.hypot(misregistration.dx_mm, misregistration.dy_mm) == pytest.approx(0.2, abs=0.002)
+    assert misregistration.squeeze_mm == 0.05
     named = worst_case(Registration(0.1, 0.05, is_worst_case=True))
     assert np.hypot(named.dx_mm, named.dy_mm) == pytest.approx(0.1, abs=0.002)
     assert Misregistration().is_none
-    assert not missed.is_none
-    assert missed.moved(0.05, -0.1).dy_mm == pytest.approx(missed.dy_mm - 0.1, abs=0.006)
+    assert not misregistration.is_none
+    assert misregistration.moved(0.05, -0.1).dy_mm == pytest.approx(misregistration.dy_mm - 0.1, abs=0.006)
 
 
 def test_squeezed_white_is_grown_as_a_reference_library_grows_it():

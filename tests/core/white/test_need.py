@@ -113,8 +113,8 @@ def test_verdict_plan_json_proof_and_core_sample_tell_the_same_of_the_garments_o
     assert sample.delta_e == pytest.approx(verdict.by_need, abs=0.4), "8-bit planes"
     assert plan_report(plan)["verdict"]["colours"][0]["by_need"] == pytest.approx(verdict.by_need, abs=0.01)
     found = next(finding for finding in plan.findings if finding.code == "ink-on-match")
-    told = float(found.text.split("ΔE ")[1].split(":")[0])
-    assert told == pytest.approx(sample.delta_e, abs=0.15)
+    text = float(found.text.split("ΔE ")[1].split(":")[0])
+    assert text == pytest.approx(sample.delta_e, abs=0.15)
     best = min(need.errors(target_lab(np.array([garment], float), FILM.separation), plan.cmyk[150:151, 150] / 255,
                            Appearance.of(garment, FILM))[0])  # fmt: skip
     assert sample.delta_e <= best + 3 + 1

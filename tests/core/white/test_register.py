@@ -9,7 +9,7 @@ from scipy import integrate, stats
 from tests.conftest import badge
 
 from swaddon.core.press.profile import Registration
-from swaddon.core.white import misses, register
+from swaddon.core.white import bared, register
 from swaddon.core.white.edges import peeking
 
 PPI = 300
@@ -41,7 +41,7 @@ EDGES_PX = {"disc": 2 * math.pi * 130.4, "stripes": 9 * 2 * (320 + 22)} | dict.f
 @pytest.mark.parametrize(("sigma", "squeeze"), [(0.08, 0.05), (0.05, 0.02), (0.12, 0.0)])
 def test_expected_areas_are_the_integral_over_the_error_at_every_angle(kind, sigma, squeeze):
     """Along an edge, E[(e + s − c)⁺] and E[(c − s − e)⁺] for normal e, by SciPy, within 5 % (12 at 45°)."""
-    areas = misses.missed_areas(figure(kind), PPI, Registration(sigma, squeeze), CHOKE)
+    areas = bared.bared_areas(figure(kind), PPI, Registration(sigma, squeeze), CHOKE)
     normal = stats.norm(scale=sigma)
     within = 0.05 if kind != "45" else 0.12
     for index in (0, 2, 5, 7):
@@ -59,7 +59,7 @@ def test_expected_areas_meet_a_monte_carlo_of_lettering():
     cv2.putText(big, "Kr", (15 * fine, 90 * fine), cv2.FONT_HERSHEY_SIMPLEX, 2.2 * fine, 255, 9 * fine)
     big = np.where(big > 127, np.uint8(255), np.uint8(0))
     small = np.asarray(cv2.resize(big, (size, size), interpolation=cv2.INTER_AREA))
-    areas = misses.missed_areas(small, PPI, Registration(sigma_mm, squeeze_mm), CHOKE)
+    areas = bared.bared_areas(small, PPI, Registration(sigma_mm, squeeze_mm), CHOKE)
     inner, outer = (cv2.distanceTransform(part, cv2.DIST_L2, cv2.DIST_MASK_PRECISE) for part in (big, 255 - big))
     depth = np.where(big > 0, inner - 0.5, 0.5 - outer)
     shape = (big > 0).astype(np.float32)
@@ -101,7 +101,7 @@ def test_the_worst_case_peeks_up_to_its_error_and_no_further():
 def test_a_figure_of_many_blocks_is_told_from_some_of_them():
     one = figure("stripes", 400)
     many = np.tile(one, (4, 4))
-    few, all_ = (misses.missed_areas(part, PPI, Registration(0.08, 0.05), CHOKE).peek_mm2 for part in (one, many))
+    few, all_ = (bared.bared_areas(part, PPI, Registration(0.08, 0.05), CHOKE).peek_mm2 for part in (one, many))
     assert all_[3] == pytest.approx(16 * few[3], rel=0.03)
 
 
@@ -117,4 +117,4 @@ def test_where_white_could_peek_is_as_wide_as_it_may_reach(turn):
 
 def test_no_figure_no_harm():
     empty = np.zeros((50, 50), np.uint8)
-    assert not misses.missed_areas(empty, PPI, Registration(0.1, 0.05), CHOKE).peek_mm2.any()
+    assert not bared.bared_areas(empty, PPI, Registration(0.1, 0.05), CHOKE).peek_mm2.any()

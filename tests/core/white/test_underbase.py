@@ -146,8 +146,8 @@ def test_fade_tables_reproduce_the_blend_into_the_cloth(garment_share):
     for root in (0.1, 0.5, 0.9):
         seen = np.sqrt(reached) * (1 - ink + ink * root)
         wanted = alpha * root + (1 - alpha) * garment_share
-        for told, within in ((light >= 0.12, 8e-3), (light < 0.12, 0.12)):
-            chosen = told & (white < 1) & (alpha > 1.5 / 255)
+        for text, within in ((light >= 0.12, 8e-3), (light < 0.12, 0.12)):
+            chosen = text & (white < 1) & (alpha > 1.5 / 255)
             np.testing.assert_allclose(seen[chosen], wanted[chosen], atol=within)
 
 

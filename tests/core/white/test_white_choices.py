@@ -209,8 +209,8 @@ def test_the_worst_case_and_the_squeeze_move_the_recommended_choke():
 
 @given(st.floats(0, 0.5), st.floats(0, 0.3), st.booleans())
 def test_the_choke_without_peek_reaches_as_far_as_white_may_come_to_lie(sigma_mm, squeeze_mm, is_worst_case):
-    meets = Registration(sigma_mm, squeeze_mm, is_worst_case)
-    assert meets.reach_mm - 1e-6 <= meets.no_peek_mm <= meets.reach_mm + 0.01
+    registration = Registration(sigma_mm, squeeze_mm, is_worst_case)
+    assert registration.reach_mm - 1e-6 <= registration.no_peek_mm <= registration.reach_mm + 0.01
 
 
 def test_no_peek_on_the_one_head_press_is_the_usual_start_of_about_3_px_and_leaves_no_peek(make):

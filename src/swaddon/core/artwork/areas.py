@@ -1,5 +1,7 @@
 """Connected areas of one class: labelling, specks, rims and colour fades."""
 
+from typing import Any
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -19,17 +21,6 @@ _MOST_PAIRS = 1 << 25
 Labels = NDArray[np.int32]
 
 
-def connected(classes: Plane) -> Labels:
-    """Labels of 4-connected pixels of one palette colour; 0 where there is none, −1 on rims."""
-    kernels = fast.compiled()
-    if kernels is None:
-        return connected_plain(classes)
-    labels = np.empty(classes.shape, np.int32)
-    parents = np.empty(classes.size + 1, np.int32)
-    kernels.connect(classes, parents, labels)
-    return labels
-
-
 def connected_plain(classes: Plane) -> Labels:
     """:func:`connected` colour by colour with OpenCV."""
     labels = np.where(classes == RIM, -1, 0).astype(np.int32)
@@ -39,6 +30,15 @@ def connected_plain(classes: Plane) -> Labels:
         labels = np.where(parts > 0, parts + count, labels)
         count += found - 1
     return np.asarray(labels, np.int32)
+
+
+@fast.instead_of(connected_plain)
+def connected(kernels: Any, classes: Plane) -> Labels:
+    """Labels of 4-connected pixels of one palette colour; 0 where there is none, −1 on rims."""
+    labels = np.empty(classes.shape, np.int32)
+    parents = np.empty(classes.size + 1, np.int32)
+    kernels.connect(classes, parents, labels)
+    return labels
 
 
 def without_specks(labels: Labels) -> Labels:
@@ -63,20 +63,24 @@ def without_specks(labels: Labels) -> Labels:
 def label_counts(labels: Labels) -> NDArray[np.int64]:
     """Pixels of each label; ``[0]`` is 0."""
     counts = np.zeros(max(int(labels.max()), 0) + 1, np.int64)
-    kernels = fast.compiled()
-    if kernels is None:
-        counts += np.bincount(np.maximum(labels, 0).ravel(), minlength=counts.size)
-        counts[0] = 0
-    else:
-        kernels.count_labels(labels, counts)
+    fast.chosen("count_labels", count_labels_plain)(labels, counts)
     return counts
 
 
-def relabelled(labels: Labels, turned: NDArray[np.int32]) -> Labels:
+def count_labels_plain(labels: Labels, counts: NDArray[np.int64]) -> None:
+    """Add the pixels of each label above 0, in plain NumPy."""
+    counts += np.bincount(np.maximum(labels, 0).ravel(), minlength=counts.size)
+    counts[0] = 0
+
+
+def relabelled_plain(labels: Labels, turned: NDArray[np.int32]) -> Labels:
+    """:func:`relabelled` in plain NumPy."""
+    return np.where(labels < 0, labels, turned[np.maximum(labels, 0)]).astype(np.int32)
+
+
+@fast.instead_of(relabelled_plain)
+def relabelled(kernels: Any, labels: Labels, turned: NDArray[np.int32]) -> Labels:
     """Labels of 0 and more turned into others; −1 stays."""
-    kernels = fast.compiled()
-    if kernels is None:
-        return np.where(labels < 0, labels, turned[np.maximum(labels, 0)]).astype(np.int32)
     out = labels.copy()
     fast.by_rows(out.shape[0], lambda rows: kernels.relabel(out[rows], turned))
     return out
@@ -128,8 +132,8 @@ def _rings(rgba: Rgba, labels: Labels, pending: NDArray[np.int64], most: int) ->
 def _adopted(rgba: Rgba, labels: Labels, pending: NDArray[np.int64], by_colour: bool) -> Labels:
     """The label each pending pixel takes from its neighbours, 0 when none has one."""
     out = np.zeros(pending.size, np.int32)
-    way = fast.chosen("adopt", adopt_plain)
-    fast.by_rows(pending.size, lambda part: way(rgba, labels, pending[part], by_colour, out[part]))
+    kernel = fast.chosen("adopt", adopt_plain)
+    fast.by_rows(pending.size, lambda part: kernel(rgba, labels, pending[part], by_colour, out[part]))
     return out
 
 
@@ -174,19 +178,6 @@ def merged(rgba: Rgba, labels: Labels) -> Labels:
     return relabelled(labels, parents)
 
 
-def _borders(rgba: Rgba, labels: Labels, count: int) -> tuple[NDArray[np.int64], NDArray[np.uint8]]:
-    """Pairs of labels that touch (low × count + high), pixel by pixel, and the step of colour between the pixels."""
-    kernels = fast.compiled()
-    if kernels is None:
-        return borders_plain(rgba, labels, count)
-    pairs, steps = np.empty(1 << 20, np.int64), np.empty(1 << 20, np.uint8)
-    found = kernels.borders(rgba, labels, count, pairs, steps)
-    if found > pairs.size:
-        pairs, steps = np.empty(found, np.int64), np.empty(found, np.uint8)
-        kernels.borders(rgba, labels, count, pairs, steps)
-    return pairs[:found], steps[:found]
-
-
 def borders_plain(rgba: Rgba, labels: Labels, count: int) -> tuple[NDArray[np.int64], NDArray[np.uint8]]:
     """:func:`_borders` in plain NumPy, in another order."""
     pairs, steps = [], []
@@ -200,6 +191,17 @@ def borders_plain(rgba: Rgba, labels: Labels, count: int) -> tuple[NDArray[np.in
         apart = np.abs(rgba[one][ys, xs].astype(np.int16) - rgba[other][ys, xs]).max(axis=1)
         steps.append(apart.astype(np.uint8))
     return np.concatenate(pairs), np.concatenate(steps)
+
+
+@fast.instead_of(borders_plain)
+def _borders(kernels: Any, rgba: Rgba, labels: Labels, count: int) -> tuple[NDArray[np.int64], NDArray[np.uint8]]:
+    """Pairs of labels that touch (low × count + high), pixel by pixel, and the step of colour between the pixels."""
+    pairs, steps = np.empty(1 << 20, np.int64), np.empty(1 << 20, np.uint8)
+    found = kernels.borders(rgba, labels, count, pairs, steps)
+    if found > pairs.size:
+        pairs, steps = np.empty(found, np.int64), np.empty(found, np.uint8)
+        kernels.borders(rgba, labels, count, pairs, steps)
+    return pairs[:found], steps[:found]
 
 
 def _root(parents: Labels, number: int) -> int:

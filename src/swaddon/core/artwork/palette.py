@@ -1,5 +1,7 @@
 """The palette of an artwork, and the palette colour of each of its pixels."""
 
+from typing import Any
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -90,14 +92,7 @@ def classify(rgba: Rgba, palette: tuple[Rgb, ...]) -> Plane:
     if not palette:
         return out
     table = _palette_table(palette)
-    kernels = fast.compiled()
-    if kernels is None:
-        classify_plain(rgba, table, out)
-    else:
-        codes = np.ascontiguousarray(rgba).view(np.uint32)[..., 0]
-        fast.by_rows(
-            rgba.shape[0], lambda rows: kernels.classify(rgba, codes, table, _RIM_STEP, rows.start, rows.stop, out)
-        )
+    _classify(rgba, table, out)
     return out
 
 
@@ -114,6 +109,14 @@ def classify_plain(rgba: Rgba, table: NDArray[np.uint8], out: Plane) -> None:
         rim |= between & (np.abs(first).max(axis=2) >= _RIM_STEP) & (np.abs(second).max(axis=2) >= _RIM_STEP)
     out[...] = np.where(rim, RIM, index)
     out[rgba[..., 3] == 0] = NO_COLOUR
+
+
+@fast.instead_of(classify_plain)
+def _classify(kernels: Any, rgba: Rgba, table: NDArray[np.uint8], out: Plane) -> None:
+    codes = np.ascontiguousarray(rgba).view(np.uint32)[..., 0]
+    fast.by_rows(
+        rgba.shape[0], lambda rows: kernels.classify(rgba, codes, table, _RIM_STEP, rows.start, rows.stop, out)
+    )
 
 
 def _shifted(wide: NDArray[np.int32], axis: int, by: int) -> NDArray[np.int32]:

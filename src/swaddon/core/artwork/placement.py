@@ -32,7 +32,7 @@ class Placement:
         left, top = min(max(left, 0), width_px - 1), min(max(top, 0), height_px - 1)
         return Box(left, top, max(left + 1, min(right, width_px)), max(top + 1, min(bottom, height_px)))
 
-    def misses(self, width_px: int, height_px: int) -> bool:
+    def is_outside(self, width_px: int, height_px: int) -> bool:
         """Whether the crop lies wholly beside an artwork of this size, or holds nothing."""
         if self.crop is None:
             return False

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import cv2
 import numpy as np
@@ -87,11 +87,7 @@ def alpha_of(rgba: Rgba) -> Plane:
 def halve(rgba: Rgba) -> Rgba:
     """Artwork at half its size, colours weighted by alpha; an odd last row or column is left out."""
     out = np.empty((rgba.shape[0] // 2, rgba.shape[1] // 2, 4), np.uint8)
-    kernels = fast.compiled()
-    if kernels is None:
-        halve_plain(rgba, out)
-    else:
-        fast.by_rows(out.shape[0], lambda rows: kernels.halve(rgba, rows.start, rows.stop, out))
+    _halve(rgba, out)
     return out
 
 
@@ -106,6 +102,11 @@ def halve_plain(rgba: Rgba, out: Rgba) -> None:
         colour = (blocks[..., :3] * share).sum(axis=(1, 3))
         out[rows, :, :3] = (colour + alpha // 2) // np.maximum(alpha, 1)
         out[rows, :, 3:] = (alpha + 2) // 4
+
+
+@fast.instead_of(halve_plain)
+def _halve(kernels: Any, rgba: Rgba, out: Rgba) -> None:
+    fast.by_rows(out.shape[0], lambda rows: kernels.halve(rgba, rows.start, rows.stop, out))
 
 
 def least_component(rgba: Rgba) -> Plane:

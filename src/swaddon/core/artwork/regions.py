@@ -132,8 +132,8 @@ def find_regions(rgba: Rgba, check: Check = lambda: None) -> RegionMap:
 def depths(labels: Labels) -> Depths:
     """``uint16``: distance of each pixel's centre to its region's edge, in quarter pixels."""
     inner = np.empty(labels.shape, np.uint8)
-    way = fast.chosen("inner", inner_plain)
-    fast.by_rows(labels.shape[0], lambda rows: way(labels, rows.start, rows.stop, inner))
+    kernel = fast.chosen("inner", inner_plain)
+    fast.by_rows(labels.shape[0], lambda rows: kernel(labels, rows.start, rows.stop, inner))
     away = cv2.distanceTransform(inner, cv2.DIST_L2, cv2.DIST_MASK_5)
     out = np.minimum((away + np.float32(0.5)) * _DEPTH_STEPS, 65535).astype(np.uint16)
     out[labels == 0] = 0
@@ -155,11 +155,9 @@ def _describe(
 ) -> tuple[Region, ...]:
     """Area, colour, box, anchor and width of every region."""
     count = int(labels.max()) + 1
-    kernels = fast.compiled()
     stats = np.zeros((count, 11), np.int64)
     stats[:, 4:6] = np.iinfo(np.int32).max
-    way = describe_plain if kernels is None else kernels.describe
-    way(rgba, labels, depth, stats)
+    fast.chosen("describe", describe_plain)(rgba, labels, depth, stats)
     if count == 1:
         return ()
     area = np.maximum(stats[:, 0], 1)

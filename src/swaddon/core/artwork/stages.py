@@ -27,7 +27,7 @@ class PlacedSettings:
 def placed(settings: PlacedSettings) -> Rgba:
     """The artwork at print size on the plan's grid, ``uint8 (H, W, 4)``, straight alpha."""
     artwork, placement = settings.artwork, settings.placement
-    if placement.misses(artwork.width_px, artwork.height_px):
+    if placement.is_outside(artwork.width_px, artwork.height_px):
         raise PlanError(
             f"The crop {placement.crop} lies beside the artwork of {artwork.width_px} × {artwork.height_px} px: "
             "crop a part of it, or print all of it."

@@ -83,8 +83,8 @@ def measure(
     """
     height, width = white.shape
     counted = np.empty((height, _COLUMNS), np.int64)
-    way = fast.chosen("count", count_plain)
-    fast.by_rows(height, lambda rows: way(cmyk[rows], white[rows], counted[rows]))
+    kernel = fast.chosen("count", count_plain)
+    fast.by_rows(height, lambda rows: kernel(cmyk[rows], white[rows], counted[rows]))
     full = 255.0 * width * height
     sums = counted[:, :5].sum(axis=0)
     colour = _extent(counted[:, 7], counted[:, 8])
@@ -106,11 +106,11 @@ def measure(
 def count_plain(cmyk: NDArray[np.uint8], white: Plane, out: NDArray[np.int64]) -> None:
     """Counts per row in plain NumPy; columns as in the kernel."""
     width = white.shape[1]
-    inked, laid = np.asarray(cmyk.any(axis=2)), white > 0
+    inked, has_white = np.asarray(cmyk.any(axis=2)), white > 0
     out[:, :4] = cmyk.sum(axis=1, dtype=np.int64)
     out[:, 4] = white.sum(axis=1, dtype=np.int64)
-    out[:, 5], out[:, 6] = (inked | laid).sum(axis=1), laid.sum(axis=1)
-    for column, mask in ((7, inked), (9, laid)):
+    out[:, 5], out[:, 6] = (inked | has_white).sum(axis=1), has_white.sum(axis=1)
+    for column, mask in ((7, inked), (9, has_white)):
         some = np.asarray(mask.any(axis=1))
         out[:, column] = np.where(some, mask.argmax(axis=1), width)
         out[:, column + 1] = np.where(some, width - mask[:, ::-1].argmax(axis=1), 0)

@@ -15,14 +15,16 @@ import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from functools import cache
+from functools import cache, wraps
 from importlib import import_module
 from importlib.metadata import version
 from pathlib import Path
 from types import ModuleType
-from typing import TypeVar
+from typing import Any, Concatenate, ParamSpec, TypeVar
 
-Way = TypeVar("Way", bound=Callable[..., object])
+P = ParamSpec("P")
+R = TypeVar("R")
+Kernel = TypeVar("Kernel", bound=Callable[..., object])
 
 _log = logging.getLogger(__name__)
 _THREADS = max(1, min(8, os.cpu_count() or 1))
@@ -36,10 +38,29 @@ def compiled() -> ModuleType | None:
     return _state.get("kernels")
 
 
-def chosen(name: str, plain: Way) -> Way:
+def chosen(name: str, plain: Kernel) -> Kernel:
     """The kernel of this name when it is ready, else its plain twin, which takes the same and gives the same."""
     kernels = compiled()
     return plain if kernels is None else getattr(kernels, name)
+
+
+def instead_of(
+    plain: Callable[P, R],
+) -> Callable[[Callable[Concatenate[Any, P], R]], Callable[P, R]]:
+    """Decorate the compiled form of ``plain``, which takes the kernels besides: it is called when they are ready.
+
+    For twins whose kernels take other things than the function itself; where both take the same, see :func:`chosen`.
+    """
+
+    def around(function: Callable[Concatenate[Any, P], R]) -> Callable[P, R]:
+        @wraps(plain)
+        def call(*args: P.args, **named: P.kwargs) -> R:
+            kernels = compiled()
+            return plain(*args, **named) if kernels is None else function(kernels, *args, **named)
+
+        return call
+
+    return around
 
 
 def is_compiled(cache_dir: Path) -> bool:

@@ -24,19 +24,20 @@ def peek(scene: Scene) -> Iterator[Finding]:
     white = scene.settings.white
     if area_mm2 < _EDGE_AT_LEAST_MM2 or is_white(scene.settings.garment) or white.choke_mm == 0:
         return
-    meets = scene.settings.registration(scene.profile)
-    if white.choke_mm >= meets.no_peek_mm:
+    registration = scene.settings.registration(scene.profile)
+    if white.choke_mm >= registration.no_peek_mm:
         return
-    by_mm = meets.reach_mm - white.choke_mm
+    by_mm = registration.reach_mm - white.choke_mm
     too_little = _should_change(scene) and white.choke_mm < scene.choke.recommended_mm
     x, y = scene.mm(*place(scene.edges.peek))
     text = (
         f"White could peek out by up to {by_mm:.2f} mm, {area_mm2:.0f} mm² in all, when white and colour miss each "
-        f"other by {meets.reach_mm - meets.squeeze_mm:.2f} mm and the press squeezes {meets.squeeze_mm:.2f} mm."
+        f"other by {registration.reach_mm - registration.squeeze_mm:.2f} mm and the press squeezes "
+        f"{registration.squeeze_mm:.2f} mm."
     )
     severity: Severity = "look" if too_little else "note"
-    fix = scene.with_white(choke_mm=meets.no_peek_mm)
-    yield Finding("peek", severity, text, x, y, area_mm2, "mm²", fix, f"Choke {meets.no_peek_mm:g} mm")
+    fix = scene.with_white(choke_mm=registration.no_peek_mm)
+    yield Finding("peek", severity, text, x, y, area_mm2, "mm²", fix, f"Choke {registration.no_peek_mm:g} mm")
 
 
 def bare_rim(scene: Scene) -> Iterator[Finding]:

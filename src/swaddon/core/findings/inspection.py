@@ -8,10 +8,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core import fast
 from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of, bounds
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.knockout.knockout import colour_counts
+from swaddon.core.knockout.knockout import colours_used
 from swaddon.core.units import mm_from_px, px_from_mm
 
 LOOKED_UP_TO_MM = 0.8
@@ -107,12 +106,7 @@ def inspect(art: Rgba, soft: Mask, ppi: float, removed_px: int, colours: int, ba
 
 def distinct_colours(rgba: Rgba) -> int:
     """How many sRGB colours the pixels with ink have."""
-    kernels = fast.compiled()
-    if kernels is None:
-        return len(colour_counts(rgba, np.full(rgba.shape[:2], 255, np.uint8))[0])
-    seen = np.zeros(1 << 24, np.uint8)
-    fast.by_rows(rgba.shape[0], lambda rows: kernels.mark_colours(rgba[rows], seen))
-    return int(np.count_nonzero(seen))
+    return int(np.count_nonzero(colours_used(rgba)))
 
 
 def finest(coverage: Plane, ppi: float, beyond: int = 0, up_to_mm: float = LOOKED_UP_TO_MM) -> Fine | None:

@@ -128,11 +128,11 @@ def zones(
         free = cv2.bitwise_or(fine_free(found, radius), (named * np.uint8(255))[found.labels])
         plane = np.asarray(cv2.bitwise_and(plane, free), np.uint8)
     placed = placement.scaled(1 / found.reduction, 1 / found.reduction).place(plane)
-    laid = np.asarray(cv2.resize(placed, grid_size, interpolation=cv2.INTER_NEAREST_EXACT), np.uint8)
+    class_map = np.asarray(cv2.resize(placed, grid_size, interpolation=cv2.INTER_NEAREST_EXACT), np.uint8)
     classes: dict[int, HoleClass] = {}
     for (source, palette), number in keys.items():
         classes.setdefault(number, HoleClass(source, found.palette[palette], *areas[number]))
-    return Zones(laid, tuple(classes.values()), tuple(source for source, _ in sources))
+    return Zones(class_map, tuple(classes.values()), tuple(source for source, _ in sources))
 
 
 @dataclass(frozen=True)
@@ -206,8 +206,8 @@ def punch(cmyk: NDArray[np.uint8], mask: Mask, plane: Plane, given: tuple[GiveBa
     for index, item in enumerate(given[:MOST_CLASSES], start=1):
         boost[index], deeper[index] = item.boost, item.deeper
     out = np.empty_like(cmyk)
-    way = fast.chosen("punch", punch_plain)
-    fast.by_rows(mask.shape[0], lambda rows: way(cmyk[rows], mask[rows], plane[rows], boost, deeper, out[rows]))
+    kernel = fast.chosen("punch", punch_plain)
+    fast.by_rows(mask.shape[0], lambda rows: kernel(cmyk[rows], mask[rows], plane[rows], boost, deeper, out[rows]))
     return out
 
 
@@ -239,7 +239,7 @@ def mean_print(
     cmyk: NDArray[np.uint8],
     white: NDArray[np.uint16],
     share: Plane,
-    laid: Plane,
+    classes: Plane,
     tone: Plane | None,
     shares: NDArray[np.float32],
     boosts: NDArray[np.float32],
@@ -250,7 +250,7 @@ def mean_print(
     ----------
     cmyk, white, share
         The print without holes: ``uint8 (H, W, 4)``, ``uint16 (H, W)``, ``uint8 (H, W)``.
-    laid
+    classes
         Class of each pixel.
     tone
         Tone of fades, ``None`` without screened fades.
@@ -258,12 +258,12 @@ def mean_print(
         ``float32 (256,)``: ink left, and ink given back, by class.
     """
     out = Mean(np.empty_like(cmyk), np.empty_like(white), np.empty_like(share))
-    way = fast.chosen("thin_out", thin_out_plain)
-    tones = laid if tone is None else tone
+    kernel = fast.chosen("thin_out", thin_out_plain)
+    tones = classes if tone is None else tone
     fast.by_rows(
-        laid.shape[0],
-        lambda rows: way(
-            cmyk[rows], white[rows], share[rows], laid[rows], tones[rows], tone is not None, shares, boosts,
+        classes.shape[0],
+        lambda rows: kernel(
+            cmyk[rows], white[rows], share[rows], classes[rows], tones[rows], tone is not None, shares, boosts,
             out.cmyk[rows], out.white[rows], out.share[rows],
         ),
     )  # fmt: skip

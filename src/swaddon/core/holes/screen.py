@@ -159,10 +159,10 @@ def _ruled(screen: Screen, tile: TileArt | None, ppi: float) -> Ruled:
     used, least = screen, math.inf
     for nudge in (0.0, *_NUDGES) if tile is None else ():
         tried = replace(screen, lpi=screen.lpi * (1 + nudge)) if nudge else screen
-        misses = _misses(threshold, _steps(tried, tile, ppi))
-        if misses < least:
-            used, least = tried, misses
-        if misses <= _TONE_ERROR:
+        error = _tone_error(threshold, _steps(tried, tile, ppi))
+        if error < least:
+            used, least = tried, error
+        if error <= _TONE_ERROR:
             break
     return Ruled(screen, used, threshold, _steps(used, tile, ppi), left_share(screen, tile), tile)
 
@@ -175,7 +175,7 @@ def _steps(screen: Screen, tile: TileArt | None, ppi: float) -> tuple[int, int, 
     return tuple(round(part * 2**32) % 2**32 for part in parts)  # type: ignore[return-value]
 
 
-def _misses(threshold: Threshold, steps: tuple[int, int, int, int]) -> float:
+def _tone_error(threshold: Threshold, steps: tuple[int, int, int, int]) -> float:
     """Largest error of any tone over a patch of ``_PROBE_PX``²: distance of the two cumulative histograms."""
     seen = np.sort(thresholds_at(threshold, steps, 0, 0, _PROBE_PX, _PROBE_PX), axis=None)
     wanted = (np.arange(seen.size) + 0.5) / seen.size
@@ -228,11 +228,13 @@ def cut(zones: Plane, tone: Plane, screens: Cut, x0: int = 0, y0: int = 0) -> Pl
     thresholds = np.ascontiguousarray(np.stack([item.threshold for item in every]))
     steps = np.array([item.steps for item in every], np.uint32)
     tones = np.array([tone16(item.share) for item in every], np.uint16)
-    way = fast.chosen("cut", cut_plain)
+    kernel = fast.chosen("cut", cut_plain)
     has_fade = screens.fade is not None
     fast.by_rows(
         zones.shape[0],
-        lambda rows: way(zones[rows], tone[rows], thresholds, steps, tones, has_fade, x0, y0 + rows.start, out[rows]),
+        lambda rows: kernel(
+            zones[rows], tone[rows], thresholds, steps, tones, has_fade, x0, y0 + rows.start, out[rows]
+        ),
     )
     return out
 

@@ -128,8 +128,8 @@ def separate(rgba: NDArray[np.uint8], table: Table) -> NDArray[np.uint8]:
         ``uint8 (H, W, 4)``, C M Y K, 255 = full coverage.
     """
     out = np.empty_like(rgba)
-    way = fast.chosen("separate", separate_plain)
-    fast.by_rows(rgba.shape[0], lambda rows: way(rgba[rows], table, out[rows]))
+    kernel = fast.chosen("separate", separate_plain)
+    fast.by_rows(rgba.shape[0], lambda rows: kernel(rgba[rows], table, out[rows]))
     return out
 
 

@@ -9,6 +9,7 @@ antialiasing its ink back.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -55,25 +56,9 @@ def distances(rgba: Rgba, colour: Rgb, up_to: float = 100.0) -> Distances:
 
     Colours whose lightness alone puts them beyond ``up_to`` are given as infinitely far.
     """
-    seen = np.zeros(1 << 24, np.uint8)
-    kernels = fast.compiled()
-    if kernels is None:
-        for rows in bands(rgba.shape[0]):
-            seen[_codes(rgba[rows])[rgba[rows][..., 3] > 0]] = 1
-    else:
-        fast.by_rows(rgba.shape[0], lambda rows: kernels.mark_colours(rgba[rows], seen))
-    codes = np.flatnonzero(seen.view(np.bool_))
+    codes = np.flatnonzero(colours_used(rgba).view(np.bool_))
     delta_e = np.empty(codes.size, np.float32)
-    if kernels is None:
-        for part in bands(codes.size, 1 << 18):
-            distances_plain(codes[part], colour, up_to, delta_e[part])
-    else:
-        matrix = XYZ_D50_FROM_SRGB / XYZ_D50_FROM_SRGB.sum(axis=1, keepdims=True)
-        lab = np.ascontiguousarray(lab_from_srgb8(colour))
-        fast.by_rows(
-            codes.size,
-            lambda part: kernels.distances(codes[part], linear_table(), matrix, lab, up_to, delta_e[part]),
-        )
+    _fill_distances(codes, colour, up_to, delta_e)
     return Distances(codes, delta_e)
 
 
@@ -85,13 +70,38 @@ def distances_plain(codes: NDArray[np.int64], colour: Rgb, up_to: float, out: ND
     out[:] = np.where(near_enough, delta_e_2000(lab, reference), np.inf)
 
 
+@fast.instead_of(distances_plain)
+def _fill_distances(
+    kernels: Any, codes: NDArray[np.int64], colour: Rgb, up_to: float, out: NDArray[np.float32]
+) -> None:
+    matrix = XYZ_D50_FROM_SRGB / XYZ_D50_FROM_SRGB.sum(axis=1, keepdims=True)
+    lab = np.ascontiguousarray(lab_from_srgb8(colour))
+    fast.by_rows(codes.size, lambda part: kernels.distances(codes[part], linear_table(), matrix, lab, up_to, out[part]))
+
+
+def colours_used_plain(rgba: Rgba) -> NDArray[np.uint8]:
+    """:func:`colours_used` in plain NumPy."""
+    seen = np.zeros(1 << 24, np.uint8)
+    for rows in bands(rgba.shape[0]):
+        seen[_codes(rgba[rows])[rgba[rows][..., 3] > 0]] = 1
+    return seen
+
+
+@fast.instead_of(colours_used_plain)
+def colours_used(kernels: Any, rgba: Rgba) -> NDArray[np.uint8]:
+    """``uint8 (2**24,)``: 1 at the packed colour of every pixel that is not fully transparent."""
+    seen = np.zeros(1 << 24, np.uint8)
+    fast.by_rows(rgba.shape[0], lambda rows: kernels.mark_colours(rgba[rows], seen))
+    return seen
+
+
 def near(rgba: Rgba, found: Distances, tolerance: float) -> Mask:
     """Mask (255) of the pixels that have ink and lie within ``tolerance`` ΔE00 of the colour."""
     verdict = np.zeros(1 << 24, np.uint8)
     verdict[found.codes[found.delta_e <= tolerance]] = 1
     out = np.empty(rgba.shape[:2], np.uint8)
-    way = fast.chosen("near", near_plain)
-    fast.by_rows(rgba.shape[0], lambda rows: way(rgba[rows], verdict, out[rows]))
+    kernel = fast.chosen("near", near_plain)
+    fast.by_rows(rgba.shape[0], lambda rows: kernel(rgba[rows], verdict, out[rows]))
     return out
 
 
@@ -139,12 +149,7 @@ def knock_out(rgba: Rgba, colour: Rgb, removed: Mask, zone: Mask | None) -> Rgba
     """
     out = rgba.copy()
     whole = removed if zone is None else np.bitwise_or(removed, zone)
-    ground = np.array(colour, np.int64)
-    kernels = fast.compiled()
-    if kernels is None:
-        unmix_plain(rgba, whole, colour, out)
-    else:
-        fast.by_rows(rgba.shape[0], lambda rows: kernels.unmix(rgba, whole, ground, rows.start, rows.stop, out))
+    _unmix(rgba, whole, colour, out)
     return out
 
 
@@ -214,21 +219,19 @@ def kept_area(rgba: Rgba, colour: Rgb, tolerance: float, point: tuple[int, int] 
     return close if point is None else area_at(close, point)
 
 
-def colour_counts(rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Packed colours of the chosen (nonzero) pixels that are not fully transparent, and how many have each."""
-    kernels = fast.compiled()
-    if kernels is None:
-        return colour_counts_plain(rgba, chosen)
-    counts = np.zeros(1 << 24, np.int32)
-    kernels.count_colours(rgba, chosen, counts)
-    codes = np.flatnonzero(counts)
-    return codes.astype(np.int64), counts[codes].astype(np.int64)
-
-
 def colour_counts_plain(rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """:func:`colour_counts` in plain NumPy."""
     codes, counts = np.unique(_codes(rgba)[(chosen > 0) & (rgba[..., 3] > 0)], return_counts=True)
     return codes.astype(np.int64), counts.astype(np.int64)
+
+
+@fast.instead_of(colour_counts_plain)
+def colour_counts(kernels: Any, rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Packed colours of the chosen (nonzero) pixels that are not fully transparent, and how many have each."""
+    counts = np.zeros(1 << 24, np.int32)
+    kernels.count_colours(rgba, chosen, counts)
+    codes = np.flatnonzero(counts)
+    return codes.astype(np.int64), counts[codes].astype(np.int64)
 
 
 def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bool) -> Mask:
@@ -289,3 +292,9 @@ def unmix_plain(rgba: Rgba, zone: Mask, colour: Rgb, out: Rgba) -> None:
     out[ys[mixed], xs[mixed], :3] = ink[mixed].astype(np.uint8)
     out[ys[mixed], xs[mixed], 3] = alpha[mixed]
     out[ys[share <= 0], xs[share <= 0], 3] = 0
+
+
+@fast.instead_of(unmix_plain)
+def _unmix(kernels: Any, rgba: Rgba, whole: Mask, colour: Rgb, out: Rgba) -> None:
+    ground = np.array(colour, np.int64)
+    fast.by_rows(rgba.shape[0], lambda rows: kernels.unmix(rgba, whole, ground, rows.start, rows.stop, out))

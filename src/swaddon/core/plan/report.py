@@ -133,7 +133,7 @@ def channels(plan: Plan) -> list[dict[str, Any]]:
     """One entry per hit of each ink, in print order."""
     profile, measures = plan.request.profile, plan.measures
     whites = profile.white_slots
-    laid = {
+    hits = {
         "white": [("W", whites[hit % len(whites)], hit + 1, amount) for hit, amount in enumerate(profile.hits)],
         "colour": [(slot.ink, slot, 1, 1.0) for slot in profile.colour_slots],
         "highlight": [("H", slot, hit, 1.0) for hit, slot in enumerate(profile.highlight_slots, start=1)],
@@ -150,7 +150,7 @@ def channels(plan: Plan) -> list[dict[str, Any]]:
             "unit": profile.ink_unit,
         }
         for role in profile.print_order
-        for ink, slot, hit, amount in laid[role]
+        for ink, slot, hit, amount in hits[role]
     ]
 
 
@@ -264,8 +264,8 @@ def knockouts(plan: Plan) -> list[dict[str, Any]]:
 
 def regions(plan: Plan) -> list[dict[str, Any]]:
     """The regions of artwork that is cut, largest first; empty when nothing asks for regions."""
-    found, laid, request = plan.regions, plan.zones, plan.request
-    if found is None or laid is None:
+    found, zones, request = plan.regions, plan.zones, plan.request
+    if found is None or zones is None:
         return []
     artwork, settings = request.artwork, request.settings
     mm = settings.width_mm / artwork.placed_px(settings.placement)[0]
@@ -281,7 +281,7 @@ def regions(plan: Plan) -> list[dict[str, Any]]:
                 "x_mm": round(x * settings.width_mm, 2),
                 "y_mm": round(y * request.height_mm, 2),
                 "at_px": list(region.anchor),
-                "treatment": _treatment(screen_for(settings.holes, laid.sources[region.number])),
+                "treatment": _treatment(screen_for(settings.holes, zones.sources[region.number])),
             }
         )
     return entries

@@ -28,10 +28,10 @@ class Misregistration:
         return Misregistration(round(self.dx_mm + dx_mm, 2), round(self.dy_mm + dy_mm, 2), self.squeeze_mm)
 
 
-def worst_case(meets: Registration) -> Misregistration:
+def worst_case(registration: Registration) -> Misregistration:
     """The largest error that is reckoned with, to the lower right, and the squeeze."""
-    away = (meets.reach_mm - meets.squeeze_mm) / math.sqrt(2)
-    return Misregistration(round(away, 3), round(away, 3), meets.squeeze_mm)
+    away = (registration.reach_mm - registration.squeeze_mm) / math.sqrt(2)
+    return Misregistration(round(away, 3), round(away, 3), registration.squeeze_mm)
 
 
 def grown(plane: NDArray[Sample], by_px: float) -> NDArray[Sample]:

@@ -8,6 +8,7 @@ computed as such: it covers cloth and colour.
 
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import cv2
 import numpy as np
@@ -144,8 +145,8 @@ def printed_share(cmyk: NDArray[np.uint8], white: Plane) -> Plane:
     """255 where a pixel has any ink, else 0: reduced with the inks, it tells holes from thin ink."""
     words = np.ascontiguousarray(cmyk).view(np.uint32)[..., 0]
     out = np.empty(white.shape, np.uint8)
-    way = fast.chosen("inked", printed_share_plain)
-    fast.by_rows(white.shape[0], lambda rows: way(words[rows], white[rows], out[rows]))
+    kernel = fast.chosen("inked", printed_share_plain)
+    fast.by_rows(white.shape[0], lambda rows: kernel(words[rows], white[rows], out[rows]))
     return out
 
 
@@ -189,24 +190,7 @@ def seen(
     texture = np.full(white.shape, FLAT_CLOTH, np.uint8) if cloth is None else cloth
     part = np.full(white.shape, 255, np.uint8) if share is None else share
     bled = speckle(white, look) if through is None else through
-    kernels = fast.compiled()
-    if kernels is None:
-        fast.by_rows(
-            white.shape[0],
-            lambda rows: seen_plain(cmyk[rows], white[rows], texture[rows], part[rows], bled[rows], look, out[rows]),
-        )
-        return out
-    roots = (look.primaries ** (1 / look.yule_nielsen_n)).astype(np.float32)
-    bands = bands_from_srgb8(look.garment).astype(np.float32)
-    matrix = np.ascontiguousarray(SRGB_FROM_BANDS, np.float32)
-    fast.by_rows(
-        white.shape[0],
-        lambda rows: kernels.seen(
-            cmyk[rows], white[rows], texture[rows], part[rows], bled[rows], bands, roots, look.yule_nielsen_n,
-            np.float32(look.scatter), look.white_under, gloss(look.primaries[-1]).astype(np.float32), matrix,
-            encode_table(), out[rows],
-        ),
-    )  # fmt: skip
+    _see(cmyk, white, texture, part, bled, look, out)
     return out
 
 
@@ -230,3 +214,27 @@ def seen_plain(
     light = np.clip(bands @ SRGB_FROM_BANDS.T, 0, 1)
     table = encode_table()
     out[...] = table[np.rint(light * (table.size - 1)).astype(np.intp)]
+
+
+@fast.instead_of(seen_plain)
+def _see(
+    kernels: Any,
+    cmyk: NDArray[np.uint8],
+    white: NDArray[np.uint16],
+    cloth: Plane,
+    share: Plane,
+    through: Plane,
+    look: Appearance,
+    out: NDArray[np.uint8],
+) -> None:
+    roots = (look.primaries ** (1 / look.yule_nielsen_n)).astype(np.float32)
+    bands = bands_from_srgb8(look.garment).astype(np.float32)
+    matrix = np.ascontiguousarray(SRGB_FROM_BANDS, np.float32)
+    fast.by_rows(
+        white.shape[0],
+        lambda rows: kernels.seen(
+            cmyk[rows], white[rows], cloth[rows], share[rows], through[rows], bands, roots, look.yule_nielsen_n,
+            np.float32(look.scatter), look.white_under, gloss(look.primaries[-1]).astype(np.float32), matrix,
+            encode_table(), out[rows],
+        ),
+    )  # fmt: skip

@@ -41,7 +41,7 @@ class WhiteCheck:
 class CheckSettings(ChokeSettings):
     """The choke, and how white is laid."""
 
-    laid: WhiteMode = of("settings.white.mode")
+    white_mode: WhiteMode = of("settings.white.mode")
     whole_sheet: bool = of("settings.white.whole_sheet")
 
 
@@ -57,8 +57,8 @@ def white_check(ground: Ground, choked: Choked, whole_white: Plane, settings: Ch
         run.check()
         reach_px = settings.choke_px + settings.least_px
         strokes = stroke_lengths(thin, choked.pulled, choked.kept, reach_px, settings.ppi)
-    if settings.laid != "solid":
-        solid = cv2.sumElems(ground.laid(choked.kept, SOLID_PERCENT))[0]
+    if settings.white_mode != "solid":
+        solid = cv2.sumElems(ground.white_over(choked.kept, SOLID_PERCENT))[0]
         of_solid = cv2.sumElems(whole_white)[0] / solid if solid > 0 else 1.0
     return WhiteCheck(strokes, of_solid, choked.taken_share)
 
@@ -97,7 +97,7 @@ def edges(ground: Ground, figure: Plane, inks: Inks, white: Plane, settings: Edg
         wanted = ground.alpha.white
     else:
         printed = Ground(ground.art, inks, ground.alpha, ground.need, ground.exceptions, ground.design)
-        wanted = printed.laid(np.full_like(white, 255), settings.percent)
+        wanted = printed.white_over(np.full_like(white, 255), settings.percent)
     return EdgeTrouble(peek, bare(wanted, white, printed_share(inks, none)))
 
 
@@ -126,7 +126,7 @@ def choke_curve(ground: Ground, figure: Plane, settings: CurveSettings) -> Choke
 class AdviceSettings:
     """What the verdict on this garment hangs on besides the white by need."""
 
-    mode: WhiteMode = of("settings.white.mode")
+    white_mode: WhiteMode = of("settings.white.mode")
     allowed_shift: float = of("settings.white.allowed_shift")
     least: float = of("settings.white.least")
     most: float = of("settings.white.most")
@@ -139,7 +139,7 @@ def advice(
     art: Rgba, table: Table, need_table: NeedTable | None, colour_errors: NodeErrors | None, settings: AdviceSettings
 ) -> WhiteAdvice:
     """Whether this garment needs white for these colours, and what each allowed shift would take."""
-    by_need = need_table if settings.mode == "need" else None
+    by_need = need_table if settings.white_mode == "need" else None
     look, shift = settings.look, settings.allowed_shift
     found = verdicts(main_colours(art), settings.separation, settings.ink, table, look, shift, by_need)
     curve: tuple[tuple[float, float], ...] = ()

@@ -13,7 +13,7 @@ from swaddon.core.units import mm_from_px, pixel_area_mm2
 SMALLEST_MM2 = 1.0
 """Areas smaller than this are not told one by one (assumed)."""
 
-MOST_TOLD = 24
+MOST_LISTED = 24
 
 _LONGEST_PX = 2000
 """Pixels on a side from which every second one is enough to part areas."""
@@ -45,7 +45,7 @@ def design_areas(art: Rgba, ramp: NDArray[np.uint8], ppi: float) -> tuple[Design
     sizes = stats[:, cv2.CC_STAT_AREA] * pixel_area_mm2(ppi)
     sizes[0] = 0
     found = []
-    for index in np.argsort(-sizes, kind="stable")[:MOST_TOLD]:
+    for index in np.argsort(-sizes, kind="stable")[:MOST_LISTED]:
         if sizes[index] < SMALLEST_MM2:
             break
         left, top, width, height = (int(v) for v in stats[index, :4])

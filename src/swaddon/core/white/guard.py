@@ -49,10 +49,10 @@ def guarded(figure: Plane, pulled: Plane, thin: Mask, choke_px: float, least_px:
     padded = np.pad(figure, pad)
     near = taps(around)
     kept = np.empty(ys.size, np.uint8)
-    way = fast.chosen("kept", kept_plain)
+    kernel = fast.chosen("kept", kept_plain)
     fast.by_rows(
         ys.size,
-        lambda part: way(
+        lambda part: kernel(
             padded, ys[part].astype(np.int64) + pad, xs[part].astype(np.int64) + pad, near[:, 0].astype(np.int64),
             near[:, 1].astype(np.int64), near[:, 2].copy(), choke_px, least_px / 2, most, kept[part],
         ),

@@ -17,7 +17,7 @@ from swaddon.core.artwork.raster import Plane, Rgba, pixels
 from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_bands
 from swaddon.core.press.profile import Registration
 from swaddon.core.proof.optics import Appearance, seen_bands
-from swaddon.core.white.misses import missed_areas
+from swaddon.core.white.bared import bared_areas
 
 LARGEST_MM, STEP_MM = 1.0, 0.01
 _SAMPLES = 4000
@@ -29,7 +29,7 @@ _WHITE_AT_LEAST = 0.1
 class Edges:
     """Share of a figure's edges where white lies under colour; mean ΔE00 there of peeking white and of bare rims."""
 
-    laid_share: float
+    white_share: float
     peek_delta_e: float
     rim_delta_e: float
 
@@ -81,17 +81,17 @@ def edges_of(
     every = max(1, ys.size // _SAMPLES)
     inks = cmyk[ys[::every], xs[::every]] / 255
     white = under(np.ascontiguousarray(art[ys[::every], xs[::every], :3]), inks)
-    laid = white >= _WHITE_AT_LEAST
-    if not laid.any():
+    has_white = white >= _WHITE_AT_LEAST
+    if not has_white.any():
         return Edges(0.0, 0.0, 0.0)
-    inks, white = inks[laid], white[laid]
+    inks, white = inks[has_white], white[has_white]
     ground = np.asarray(bands_from_srgb8(look.garment), np.float64)
     none, bare = np.zeros_like(inks), np.zeros_like(white)
     with_white = lab_from_bands(seen_bands(inks, white, ground, look))
     without = lab_from_bands(seen_bands(inks, bare, ground, look))
     peeking = lab_from_bands(seen_bands(none, white, ground, look))
     return Edges(
-        laid_share=float(laid.mean()),
+        white_share=float(has_white.mean()),
         peek_delta_e=_stands_out(peeking, with_white, lab_from_bands(ground)),
         rim_delta_e=_stands_out(without, with_white, lab_from_bands(ground)),
     )
@@ -102,11 +102,11 @@ def _stands_out(line: NDArray[np.floating], inside: NDArray[np.floating], outsid
     return float(np.minimum(delta_e_2000(line, inside), delta_e_2000(line, outside)).mean())
 
 
-def choke_curve(figure: Plane, edges: Edges, meets: Registration, ppi: float) -> ChokeCurve:
+def choke_curve(figure: Plane, edges: Edges, registration: Registration, ppi: float) -> ChokeCurve:
     """Expected harm of a figure against choke, over the error of registration."""
     choke = np.arange(0, LARGEST_MM + STEP_MM / 2, STEP_MM)
-    if edges.laid_share == 0:
+    if edges.white_share == 0:
         return ChokeCurve(choke, np.zeros(choke.size), np.zeros(choke.size))
-    missed = missed_areas(figure, ppi, meets, choke)
-    peek, rim = edges.laid_share * edges.peek_delta_e, edges.laid_share * edges.rim_delta_e
-    return ChokeCurve(choke, missed.peek_mm2 * peek, missed.rim_mm2 * rim)
+    misregistration = bared_areas(figure, ppi, registration, choke)
+    peek, rim = edges.white_share * edges.peek_delta_e, edges.white_share * edges.rim_delta_e
+    return ChokeCurve(choke, misregistration.peek_mm2 * peek, misregistration.rim_mm2 * rim)

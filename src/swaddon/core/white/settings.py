@@ -135,7 +135,7 @@ class WhiteSettings:
     ] = False
 
     @property
-    def choke_told(self) -> str:
+    def choke_text(self) -> str:
         """The choke in words."""
         return f"{self.choke_mm:.2f} mm"
 

@@ -245,7 +245,7 @@ class Ground:
     exceptions: Mask | None
     design: DesignSettings = field(repr=False)
 
-    def laid(self, coverage: Plane, percent: float | None) -> Plane:
+    def white_over(self, coverage: Plane, percent: float | None) -> Plane:
         """White within a figure that is already choked; by colour when ``percent`` is ``None``."""
         plane = None if percent is not None or self.need is None else need.need_plane(self.art, self.need)
         return underbase.lay(
@@ -284,7 +284,7 @@ def whole_white(ground: Ground, choked: Choked, settings: LaySettings) -> Plane:
     """The white before any holes, ``uint8 (H, W)``, 255 = full."""
     if settings.whole_sheet:
         return np.full(ground.art.shape[:2], 255, np.uint8)
-    return ground.laid(choked.kept, settings.percent)
+    return ground.white_over(choked.kept, settings.percent)
 
 
 @dataclass(frozen=True)
@@ -300,7 +300,7 @@ def whole_highlight(ground: Ground, settings: HighlightSettings) -> Plane | None
     if not settings.has_highlight or settings.whole_sheet:
         return None
     full = np.full(ground.art.shape[:2], 255, np.uint8)
-    return Ground(ground.art, ground.cmyk, ground.alpha, None, ground.exceptions, ground.design).laid(full, None)
+    return Ground(ground.art, ground.cmyk, ground.alpha, None, ground.exceptions, ground.design).white_over(full, None)
 
 
 @dataclass(frozen=True)

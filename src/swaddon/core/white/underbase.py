@@ -8,6 +8,7 @@ distance is exact and sub-pixel: an edge pixel of coverage a puts the edge a −
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import cv2
 import numpy as np
@@ -105,12 +106,12 @@ def print_alpha(rgba: Rgba, soft: Mask, tables: FadeTables | None) -> PrintAlpha
     if tables is None or not cv2.countNonZero(soft):
         return PrintAlpha(alpha, alpha)
     noise = _dither(alpha.shape[1])
-    way = fast.chosen("soften", soften_plain)
+    kernel = fast.chosen("soften", soften_plain)
     out = []
     for table in tables:
         plane = np.empty_like(alpha)
         for rows in bands(alpha.shape[0], noise.shape[0]):
-            way(alpha[rows], soft[rows], table, noise, plane[rows])
+            kernel(alpha[rows], soft[rows], table, noise, plane[rows])
         out.append(plane)
     return PrintAlpha(out[0], out[1])
 
@@ -171,17 +172,7 @@ def pull_in(coverage: Plane, choke_px: float) -> Plane:
     kernel = np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)
     edge = cv2.erode(coverage, kernel, borderType=cv2.BORDER_CONSTANT, borderValue=0)
     out = np.empty_like(coverage)
-    kernels = fast.compiled()
-    if kernels is None:
-        pull_in_plain(coverage, edge, near, choke_px, out)
-        return out
-    padded = cv2.copyMakeBorder(coverage, reach, reach, reach, reach, cv2.BORDER_CONSTANT, value=0)
-    offsets = (near[:, 0] * padded.shape[1] + near[:, 1]).astype(np.int64)
-    away = near[:, 2].astype(np.float32)
-    fast.by_rows(
-        coverage.shape[0],
-        lambda rows: kernels.pull_in(padded, edge, offsets, away, reach, choke_px, rows.start, rows.stop, out),
-    )
+    _pull_in(coverage, edge, near, choke_px, out)
     return out
 
 
@@ -217,6 +208,20 @@ def pull_in_plain(coverage: Plane, edge: Plane, near: NDArray[np.float64], choke
         other = padded[ys + int(dy) + reach, xs + int(dx) + reach]
         np.minimum(depth, np.where(other < 255, away + other / 255 - 0.5, np.inf), out=depth)
     out[ys, xs] = (np.clip(depth - choke_px + 0.5, 0, 1) * 255 + 0.5).astype(np.uint8)
+
+
+@fast.instead_of(pull_in_plain)
+def _pull_in(
+    kernels: Any, coverage: Plane, edge: Plane, near: NDArray[np.float64], choke_px: float, out: Plane
+) -> None:
+    reach = math.ceil(choke_px + 1)
+    padded = cv2.copyMakeBorder(coverage, reach, reach, reach, reach, cv2.BORDER_CONSTANT, value=0)
+    offsets = (near[:, 0] * padded.shape[1] + near[:, 1]).astype(np.int64)
+    away = near[:, 2].astype(np.float32)
+    fast.by_rows(
+        coverage.shape[0],
+        lambda rows: kernels.pull_in(padded, edge, offsets, away, reach, choke_px, rows.start, rows.stop, out),
+    )
 
 
 def lay(
@@ -255,10 +260,10 @@ def lay(
     under, percent = limit is not None or need is not None, float(limit or 0)
     amount = coverage if need is None else need
     white, ink = print_alpha.white, print_alpha.ink
-    way = fast.chosen("lay", lay_plain)
+    kernel = fast.chosen("lay", lay_plain)
     fast.by_rows(
         rgba.shape[0],
-        lambda rows: way(
+        lambda rows: kernel(
             rgba[rows], cmyk[rows], coverage[rows], white[rows], ink[rows], amount[rows], need is not None, ramp,
             percent, int(design_white), under, out[rows],
         ),

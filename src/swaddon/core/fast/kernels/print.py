@@ -155,8 +155,8 @@ def count(cmyk, white, out):
         colour_first, colour_last, white_first, white_last = width, 0, width, 0
         for x in range(width):
             ink = int(cmyk[y, x, 0]) | int(cmyk[y, x, 1]) | int(cmyk[y, x, 2]) | int(cmyk[y, x, 3])
-            laid = int(white[y, x])
-            if ink | laid == 0:
+            white_here = int(white[y, x])
+            if ink | white_here == 0:
                 continue
             either += 1
             if ink:
@@ -166,8 +166,8 @@ def count(cmyk, white, out):
                 k += cmyk[y, x, 3]
                 colour_first = min(colour_first, x)
                 colour_last = x + 1
-            if laid:
-                w += laid
+            if white_here:
+                w += white_here
                 whites += 1
                 white_first = min(white_first, x)
                 white_last = x + 1

@@ -20,14 +20,14 @@ class CostState:
 def cost_state(_job: Job, plan: Plan | None, yardstick: Plan | None) -> CostState:
     if plan is None:
         return CostState((), "", False)
-    told = "No yardstick: pin this plan, then change something." if yardstick is None else describe(yardstick)
-    return CostState(tally_lines(plan, yardstick), told, True)
+    text = "No yardstick: pin this plan, then change something." if yardstick is None else describe(yardstick)
+    return CostState(tally_lines(plan, yardstick), text, True)
 
 
 def describe(plan: Plan) -> str:
     """A plan in a few words."""
     white = plan.request.settings.white
-    ways: dict[WhiteMode, str] = {
+    words: dict[WhiteMode, str] = {
         "none": "no white",
         "highlight": "white under highlights",
         "need": f"white by need to ΔE {white.allowed_shift:g}",
@@ -35,8 +35,8 @@ def describe(plan: Plan) -> str:
         "limit": f"white to {white.limit:.0f} %",
         "only": "white only",
     }
-    choke = "" if white.mode in ("none", "only") else f", choke {white.choke_told}"
+    choke = "" if white.mode in ("none", "only") else f", choke {white.choke_text}"
     return (
-        f"Yardstick: {plan.request.profile.process}, {ways[white.mode]}{choke}, "
+        f"Yardstick: {plan.request.profile.process}, {words[white.mode]}{choke}, "
         f"{plan.cost} {plan.request.profile.currency}"
     )

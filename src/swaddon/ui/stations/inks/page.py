@@ -36,7 +36,7 @@ _WHY_GAMUT = (
 )
 
 
-_WAYS = {"W": "white", "H": "highlight"}
+_VIEW_MODES = {"W": "white", "H": "highlight"}
 
 
 def _on(ground: QColor) -> QColor:
@@ -164,8 +164,8 @@ class InksPage(QWidget):
         for index, state in enumerate(rows):
             name = button(f"{state.order}. {state.title}", "plain", tip=f"See {state.title.lower()} alone")
             name.setStyleSheet("text-align: left; min-height: 20px; max-height: 20px; padding: 0 4px;")
-            way = _WAYS.get(state.ink, state.ink)
-            name.clicked.connect(lambda _=False, way=way: self._context.see(way))
+            view_mode = _VIEW_MODES.get(state.ink, state.ink)
+            name.clicked.connect(lambda _=False, view_mode=view_mode: self._context.see(view_mode))
             name.setToolTip(f"Slot {state.slot}; press to see {state.title.lower()} alone")
             cells = (name, label(state.coverage, "quiet"), label(state.amount, "quiet"))
             for place, cell in enumerate(cells):

@@ -7,7 +7,7 @@ STATION = StationSpec(
     key="knockout",
     title="Knockout",
     shortcut="Alt+3",
-    way="artwork",
+    view_mode="artwork",
     watches=frozenset(
         {"file", "profile", "width_mm", "placement", "garment", "knockouts", "keeps", "alpha", "plan", "regions"}
     ),

@@ -35,7 +35,7 @@ class OrderState:
     garment_text: str
     cloth: str
     press: str
-    press_told: str
+    press_note: str
     width: str
     width_effect: str
     quantity: str
@@ -60,12 +60,12 @@ def order_state(job: Job, inches: bool) -> OrderState:
         width=length_text(settings.width_mm, inches, digits_mm=1),
         width_effect=width_effect,
         quantity=str(settings.quantity),
-        press_told=_press_told(profile),
+        press_note=_press_note(profile),
         notes=() if profile is None else profile.cautions,
     )
 
 
-def _press_told(profile: PressProfile | None) -> str:
+def _press_note(profile: PressProfile | None) -> str:
     """What is to be told of a press profile that is none of the shipped ones as they are now."""
     if profile is None:
         return ""

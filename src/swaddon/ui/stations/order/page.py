@@ -84,7 +84,7 @@ class OrderPage(QWidget):
             swatch.show_value(rgb, rgb == state.garment)
         self.cloth.show_value(state.cloth)
         self.process.show_value(state.press)
-        self.process_field.show_effect(state.press_told)
+        self.process_field.show_effect(state.press_note)
         self.width_mm.show_value(state.width)
         self.width_field.show_effect(state.width_effect)
         self.units.show_value("in" if self._context.uses_inches() else "mm")

@@ -52,7 +52,7 @@ class AmountField(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
-        self._build_ways()
+        self._build_modes()
         self._build_fixed()
         self._build_hits()
         self.field = Field(
@@ -63,12 +63,12 @@ class AmountField(QWidget):
         self.verdict = label("", "effect", wrap=True)
         self.colours = button("By colour", "link")
         self.colours.clicked.connect(self._show_colours)
-        told = row(self.verdict, self.colours)
-        give_room(told, 0)
-        for part in (self.field, told, side_by_side(self.limits, self.hits)):
+        text = row(self.verdict, self.colours)
+        give_room(text, 0)
+        for part in (self.field, text, side_by_side(self.limits, self.hits)):
             layout.addWidget(part)
 
-    def _build_ways(self) -> None:
+    def _build_modes(self) -> None:
         context = self._context
         self.mode = choose(context, "white.mode", columns=3)
         self.limit = slide(context, "white.limit")
@@ -134,14 +134,14 @@ class AmountField(QWidget):
             grid.addWidget(swatch, down, 0)
             for across, text in enumerate((line.share, *line.values, *line.recipe), start=1):
                 grid.addWidget(label(text), down, across)
-        told = label(
+        legend = label(
             "ΔE to the colour drawn: without white; without white, inks strengthened for the cloth; white under "
             "highlights only; white by need; solid white. C, M, Y, K: what strengthening does to the recipe, where it "
             "helps.",
             "quiet",
             wrap=True,
         )
-        Popover(self.colours, column(table, told, spacing=8), width=720)
+        Popover(self.colours, column(table, legend, spacing=8), width=720)
 
     def render_state(self, state: model.WhiteState, plan: Plan | None) -> None:
         self._state, self._plan = state, plan
@@ -159,19 +159,19 @@ class AmountField(QWidget):
             (self.strengthen, ("none", "highlight")),
         ):
             part.setVisible(white.mode in modes)
-        self.limits.show_told(model.by_hand(white))
+        self.limits.show_note(model.by_hand(white))
         self.limit.show_value(white.limit)
         self.shift.show_value(white.allowed_shift)
         self.least.show_value(white.least)
         self.most.show_value(white.most)
-        self.curve.show_curves(state.need_curve, white.allowed_shift, told=state.need_told)
+        self.curve.show_curves(state.need_curve, white.allowed_shift, text=state.need_note)
         self.strengthen.show_value(white.strengthen)
         self.flood.show_value(white.whole_sheet)
         self.ladder.setEnabled(plan is not None)
         self.verdict.setText(" · ".join(text for text in (state.mode_effect, state.verdict) if text))
         self.colours.setVisible(bool(state.colours))
         self._show_fixed(white.fixed)
-        self.hits.show_told(state.hits_text)
+        self.hits.show_note(state.hits_text)
         self.count.show_value(str(len(state.hits)))
         for index, made in enumerate(self.hit_slides):
             made.setVisible(index < len(state.hits))

@@ -49,7 +49,7 @@ class ChokeField(QWidget):
         self.no_peek = button("")
         self.no_peek.clicked.connect(lambda: self._take("Take the choke that hides white", self._no_peek))
         self.schools = row(self.recommend, self.no_peek, spacing=4)
-        self.told = label("", "effect", wrap=True)
+        self.text = label("", "effect", wrap=True)
         self.guard = tick(context, "white.guard")
         self._build_registration()
         for made in (self.row, self.error, self.squeeze, self.screen_choke):
@@ -58,7 +58,7 @@ class ChokeField(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(3)
         guarded = row(self.guard, 1, why_button("Choke", _WHY_CHOKE))
-        for part in (self.row, self.told, self.schools, guarded, self.meets, self.screen_choke, self.chart):
+        for part in (self.row, self.text, self.schools, guarded, self.registration, self.screen_choke, self.chart):
             layout.addWidget(part)
 
     def _build_registration(self) -> None:
@@ -76,8 +76,8 @@ class ChokeField(QWidget):
         self.other.setFixedWidth(78)
         self.other.show_value(f"{model.OTHER_PPI:g} ppi")
         self.other.feed(self._take_ppi)
-        told = row(label("Tell pixels at", "quiet"), 1, self.other)
-        self.meets = Fold("Registration", column(self.error, self.worst, self.squeeze, told, spacing=3))
+        text = row(label("Tell pixels at", "quiet"), 1, self.other)
+        self.registration = Fold("Registration", column(self.error, self.worst, self.squeeze, text, spacing=3))
 
     def _take_ppi(self, text: str) -> None:
         self.other_ppi = model.ppi_from(text)
@@ -99,10 +99,10 @@ class ChokeField(QWidget):
             box.blockSignals(True)
             box.setChecked(on)
             box.blockSignals(False)
-        for widget in (self.row, self.chart, self.meets, self.guard, self.screen_choke):
+        for widget in (self.row, self.chart, self.registration, self.guard, self.screen_choke):
             widget.setEnabled(state.choke_enabled)
         self.screen_choke.setVisible(state.has_screen)
-        self.meets.show_told(state.registration_text)
+        self.registration.show_note(state.registration_text)
         self._best, self._no_peek = state.recommended_mm, state.no_peek_mm
         self.schools.setVisible(self._best is not None)
         for press, name, value in (
@@ -113,5 +113,5 @@ class ChokeField(QWidget):
             press.setEnabled(value is not None and abs(value - white.choke_mm) > 0.004)
         self.chart.setVisible(bool(state.choke_lines))
         self.chart.show_curves(state.choke_lines, white.choke_mm, self._best, self._no_peek)
-        self.told.setText(state.choke_effect)
+        self.text.setText(state.choke_effect)
         self.guard.setText("Guard thin strokes" + state.guard_effect)

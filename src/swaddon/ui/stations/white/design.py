@@ -35,8 +35,8 @@ class DesignField(QWidget):
         self.effect.setText(state.design_effect)
         self.effect.setVisible(bool(state.design_effect))
         self.choose.setVisible(bool(state.areas))
-        self.choose.setText(state.areas_told)
-        self.choose.setAccessibleName(f"White of the design area by area: {state.areas_told}")
+        self.choose.setText(state.areas_text)
+        self.choose.setAccessibleName(f"White of the design area by area: {state.areas_text}")
 
     def _show_areas(self) -> None:
         if self._state is None:

@@ -50,13 +50,13 @@ class WhiteState:
     settings: WhiteSettings
     mode_effect: str
     need_curve: tuple[Line, ...]
-    need_told: str
+    need_note: str
     verdict: str
     colours: tuple[ColourRow, ...]
     strengthen_effect: str
     design: bool
     design_effect: str
-    areas_told: str
+    areas_text: str
     areas: tuple[Area, ...]
     hits: tuple[float, ...]
     hits_text: str
@@ -76,24 +76,24 @@ class WhiteState:
 def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> WhiteState:
     """What the sheet shows; the choke is told in pixels of another machine's ``other_ppi`` as well."""
     white, profile, settings = job.settings.white, job.profile, job.settings
-    meets = None if profile is None else settings.registration(profile)
-    sigma, squeeze = (0.0, 0.0) if meets is None else (meets.sigma_mm, meets.squeeze_mm)
+    registration = None if profile is None else settings.registration(profile)
+    sigma, squeeze = (0.0, 0.0) if registration is None else (registration.sigma_mm, registration.squeeze_mm)
     hits = () if profile is None else profile.with_hits(white.hits).hits
     choked = white.mode not in ("none", "only")
     return WhiteState(
         settings=white,
         mode_effect="" if plan is None else _mode_effect(plan),
         need_curve=() if plan is None else need_lines(plan),
-        need_told="" if plan is None else white_cost(plan),
+        need_note="" if plan is None else white_cost(plan),
         verdict="" if plan is None else plan.advice.reason,
         colours=() if plan is None else tuple(_row(item) for item in plan.advice.colours),
         strengthen_effect=_strengthen_effect(settings, plan),
         design=settings.prints_design_white,
         design_effect=_design_effect(settings),
-        areas_told=_areas_told(plan),
+        areas_text=_areas_text(plan),
         areas=() if plan is None else _areas(job, plan),
         hits=hits,
-        hits_text=_hits_told(hits),
+        hits_text=_hits_text(hits),
         ppi=300.0 if profile is None else profile.plan_ppi,
         choke_effect=_choke_effect(job, plan, other_ppi),
         guard_effect=_guard_effect(plan),
@@ -104,21 +104,21 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         has_screen=settings.holes.cuts,
         choke_lines=() if plan is None else choke_lines(plan),
         recommended_mm=plan.choke.recommended_mm if plan is not None and choked and plan.choke.total.any() else None,
-        no_peek_mm=None if meets is None or not choked else meets.no_peek_mm,
+        no_peek_mm=None if registration is None or not choked else registration.no_peek_mm,
     )
 
 
 def _mode_effect(plan: Plan) -> str:
     mode = plan.request.settings.white.mode
     amount = amount_text(white_amount(plan), plan.request.profile.ink_unit)
-    told_above = "" if mode == "need" else f"{amount} white "
-    text = f"{told_above}over {plan.measures.white_mm2 / 100:.0f} cm²"
+    amount_text_above = "" if mode == "need" else f"{amount} white "
+    text = f"{amount_text_above}over {plan.measures.white_mm2 / 100:.0f} cm²"
     if mode in ("highlight", "need", "limit"):
         text += f" · {1 - plan.checks.white.of_solid:.0%} less than solid"
     return text
 
 
-def _hits_told(hits: tuple[float, ...]) -> str:
+def _hits_text(hits: tuple[float, ...]) -> str:
     """Number and amount of each hit; of unequal ones the amount of all."""
     if len(set(hits)) == 1:
         return f"{len(hits)} × {hits[0]:.0%}"
@@ -128,9 +128,9 @@ def _hits_told(hits: tuple[float, ...]) -> str:
 def by_hand(white: WhiteSettings) -> str:
     """In short what is set by hand where white goes by colour; what can be, while nothing is."""
     limited = white.mode == "need" and (white.least, white.most) != (0, 1)
-    told = [f"{white.least * 100:.0f}–{white.most:.0%}"] if limited else []
-    told += [f"{len(white.fixed)} colour{'' if len(white.fixed) == 1 else 's'}"] if white.fixed else []
-    return ", ".join(told) or ("limits, colours" if white.mode == "need" else "colours")
+    text = [f"{white.least * 100:.0f}–{white.most:.0%}"] if limited else []
+    text += [f"{len(white.fixed)} colour{'' if len(white.fixed) == 1 else 's'}"] if white.fixed else []
+    return ", ".join(text) or ("limits, colours" if white.mode == "need" else "colours")
 
 
 def _row(item: ColourVerdict) -> ColourRow:
@@ -162,7 +162,7 @@ def _design_effect(settings: PlanSettings) -> str:
     return "White garment: left bare by itself" if left_bare else ""
 
 
-def _areas_told(plan: Plan | None) -> str:
+def _areas_text(plan: Plan | None) -> str:
     """Areas of white of the design, counted; empty while they are looked for."""
     if plan is None or not plan.checks.is_current or not plan.checks.design_areas:
         return ""

@@ -7,7 +7,7 @@ STATION = StationSpec(
     key="white",
     title="White",
     shortcut="Alt+5",
-    way="cloth",
+    view_mode="cloth",
     watches=frozenset({"file", "profile", "width_mm", "placement", "garment", "holes", "white", "plan"}),
     codes=frozenset(
         {

@@ -38,7 +38,7 @@ class Scene:
 
 
 @dataclass(frozen=True)
-class WayOfSeeing:
+class ViewMode:
     """One way of seeing.
 
     Attributes
@@ -98,16 +98,16 @@ def _ink(scene: Scene, ink: str) -> Picture:
 
 _INK_KEYS = {"C": "F5", "M": "F6", "Y": "F7", "K": "F8"}
 
-WAYS = {
-    way.key: way
-    for way in (
-        WayOfSeeing("cloth", "On cloth", "F1", _on_cloth),
-        WayOfSeeing("artwork", "Artwork", "F2", _artwork),
-        WayOfSeeing("white", "White", "F3", _white, "white"),
-        WayOfSeeing("highlight", "Highlight", "Shift+F3", _white, "highlight"),
-        *(WayOfSeeing(ink, ink, key, partial(_ink, ink=ink)) for ink, key in _INK_KEYS.items()),
-        WayOfSeeing("footprint", "Footprint", "F4", _footprint),
-        WayOfSeeing("trouble", "Trouble", "F9", _artwork),
+VIEW_MODES = {
+    view_mode.key: view_mode
+    for view_mode in (
+        ViewMode("cloth", "On cloth", "F1", _on_cloth),
+        ViewMode("artwork", "Artwork", "F2", _artwork),
+        ViewMode("white", "White", "F3", _white, "white"),
+        ViewMode("highlight", "Highlight", "Shift+F3", _white, "highlight"),
+        *(ViewMode(ink, ink, key, partial(_ink, ink=ink)) for ink, key in _INK_KEYS.items()),
+        ViewMode("footprint", "Footprint", "F4", _footprint),
+        ViewMode("trouble", "Trouble", "F9", _artwork),
     )
 }
 """All ways by key, in the order in which they are offered. Trouble shows the artwork until its hatches are there."""

@@ -42,14 +42,14 @@ Real = NDArray[np.floating]
 
 
 @dataclass(frozen=True, eq=False)
-class MissedAreas:
+class BaredAreas:
     """Expected areas in mm², for each choke."""
 
     peek_mm2: Floats
     rim_mm2: Floats
 
 
-def missed_areas(figure: Plane, ppi: float, meets: Registration, at_mm: Floats) -> MissedAreas:
+def bared_areas(figure: Plane, ppi: float, registration: Registration, at_mm: Floats) -> BaredAreas:
     """Expected areas over the error of registration.
 
     Parameters
@@ -61,17 +61,17 @@ def missed_areas(figure: Plane, ppi: float, meets: Registration, at_mm: Floats) 
     at_mm
         Chokes, rising.
     """
-    sigma_px, squeeze_px = px_from_mm(meets.sigma_mm, ppi), px_from_mm(meets.squeeze_mm, ppi)
+    sigma_px, squeeze_px = px_from_mm(registration.sigma_mm, ppi), px_from_mm(registration.squeeze_mm, ppi)
     choke_px = at_mm * ppi / 25.4
     reach = math.ceil(float(choke_px[-1]) + _RADII * _RADIUS_STEP * sigma_px + squeeze_px) + 2
     blocks, scale = _blocks(figure, reach)
     if blocks is None:
-        return MissedAreas(np.zeros(at_mm.size), np.zeros(at_mm.size))
+        return BaredAreas(np.zeros(at_mm.size), np.zeros(at_mm.size))
     depth = signed_depth(blocks)
     near, covered, weights = _counted(depth, reach)
     count = np.zeros(4 * reach * _BINS * (_BINS + 1))
     lift, most = np.float32((squeeze_px + 2 * reach) * _BINS), 4 * reach * _BINS - 1
-    for weight, moved in _errors(depth, sigma_px, meets.is_worst_case):
+    for weight, moved in _errors(depth, sigma_px, registration.is_worst_case):
         at = (moved.ravel().take(near) * np.float32(_BINS) + lift).astype(np.int32)
         np.clip(at, 0, most, out=at)
         at *= _BINS + 1
@@ -80,7 +80,7 @@ def missed_areas(figure: Plane, ppi: float, meets: Registration, at_mm: Floats) 
     table = count.reshape(4 * reach * _BINS, _BINS + 1)
     peek, rim = _summed(table, choke_px, 2 * reach)
     pixel_mm2 = mm_from_px(1, ppi) ** 2 * scale
-    return MissedAreas(peek * pixel_mm2, rim * pixel_mm2)
+    return BaredAreas(peek * pixel_mm2, rim * pixel_mm2)
 
 
 def _counted(depth: NDArray[np.float32], reach: int) -> tuple[NDArray[np.intp], NDArray[np.int32], Floats]:
