@@ -295,6 +295,6 @@ def unmix_plain(rgba: Rgba, zone: Mask, colour: Rgb, out: Rgba) -> None:
 
 
 @fast.instead_of(unmix_plain)
-def _unmix(kernels: Any, rgba: Rgba, whole: Mask, colour: Rgb, out: Rgba) -> None:
+def _unmix(kernels: Any, rgba: Rgba, zone: Mask, colour: Rgb, out: Rgba) -> None:
     ground = np.array(colour, np.int64)
-    fast.by_rows(rgba.shape[0], lambda rows: kernels.unmix(rgba, whole, ground, rows.start, rows.stop, out))
+    fast.by_rows(rgba.shape[0], lambda rows: kernels.unmix(rgba, zone, ground, rows.start, rows.stop, out))
