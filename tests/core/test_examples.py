@@ -21,4 +21,4 @@ def test_examples_give_what_they_say(name):
 
 def test_there_are_examples():
     found = [doctest.DocTestFinder().find(importlib.import_module(name)) for name in MODULES]
-    assert sum(bool(test.examples) for tests in found for test in tests) >= 15
+    assert sum(bool(test.examples) for tests in found for test in tests) >= 60

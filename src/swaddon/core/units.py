@@ -5,12 +5,20 @@ MM_PER_INCH = 25.4
 
 
 def mm_from_inches(inches: float) -> float:
-    """Length in mm of a length in inches."""
+    """Length in mm of a length in inches.
+
+    >>> mm_from_inches(10)
+    254.0
+    """
     return inches * MM_PER_INCH
 
 
 def inches_from_mm(length_mm: float) -> float:
-    """Length in inches of a length in mm."""
+    """Length in inches of a length in mm.
+
+    >>> round(inches_from_mm(76.2), 9)
+    3.0
+    """
     return length_mm / MM_PER_INCH
 
 
@@ -26,7 +34,13 @@ def px_from_mm(length_mm: float, ppi: float) -> float:
 
 
 def mm_from_px(length_px: float, ppi: float) -> float:
-    """Length in mm of a length in pixels at ``ppi``."""
+    """Length in mm of a length in pixels at ``ppi``.
+
+    Three pixels on a machine of 720 ppi are far less than at 300 ppi:
+
+    >>> round(mm_from_px(3, 720), 3), round(mm_from_px(3, 300), 3)
+    (0.106, 0.254)
+    """
     return length_px * MM_PER_INCH / ppi
 
 

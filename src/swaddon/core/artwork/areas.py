@@ -61,7 +61,11 @@ def without_specks(labels: Labels) -> Labels:
 
 
 def label_counts(labels: Labels) -> NDArray[np.int64]:
-    """Pixels of each label; ``[0]`` is 0."""
+    """Pixels of each label; ``[0]`` is 0.
+
+    >>> label_counts(np.array([[1, 1, 2, -1]], np.int32)).tolist()
+    [0, 2, 1]
+    """
     counts = np.zeros(max(int(labels.max()), 0) + 1, np.int64)
     fast.chosen("count_labels", count_labels_plain)(labels, counts)
     return counts
@@ -80,7 +84,11 @@ def relabelled_plain(labels: Labels, turned: NDArray[np.int32]) -> Labels:
 
 @fast.instead_of(relabelled_plain)
 def relabelled(kernels: Any, labels: Labels, turned: NDArray[np.int32]) -> Labels:
-    """Labels of 0 and more turned into others; −1 stays."""
+    """Labels of 0 and more turned into others; −1 stays.
+
+    >>> relabelled(np.array([[1, -1, 2]], np.int32), np.array([0, 7, 8], np.int32)).tolist()
+    [[7, -1, 8]]
+    """
     out = labels.copy()
     fast.by_rows(out.shape[0], lambda rows: kernels.relabel(out[rows], turned))
     return out

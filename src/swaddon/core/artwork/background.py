@@ -12,7 +12,13 @@ _UNIFORM_DELTA_E_ELSE = 6.0
 
 
 def uniform_border(art: Rgba, delta_e: float) -> Rgb | None:
-    """The colour of an opaque border all round ``art`` (``uint8 (H, W, 4)``), ``None`` when there is none."""
+    """The colour of an opaque border all round ``art`` (``uint8 (H, W, 4)``), ``None`` when there is none.
+
+    >>> art = np.full((40, 40, 4), 255, np.uint8)
+    >>> art[10:30, 10:30, :3] = (200, 30, 40)
+    >>> uniform_border(art, 6.0)
+    (255, 255, 255)
+    """
     n = _BORDER_PX
     if min(art.shape[:2]) <= 4 * n:
         return None
@@ -36,5 +42,9 @@ def uniform_border(art: Rgba, delta_e: float) -> Rgb | None:
 
 
 def border_tolerance(file_format: str) -> float:
-    """ΔE within which a border counts as one colour; JPEG speckles."""
+    """ΔE within which a border counts as one colour; JPEG speckles.
+
+    >>> border_tolerance("PNG"), border_tolerance("JPEG")
+    (6.0, 12.0)
+    """
     return _UNIFORM_DELTA_E.get(file_format, _UNIFORM_DELTA_E_ELSE)

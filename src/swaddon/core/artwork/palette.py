@@ -23,7 +23,13 @@ _SAMPLES = 600_000
 
 
 def find_palette(rgba: Rgba) -> tuple[Rgb, ...]:
-    """At most ``MOST_COLOURS`` colours that the flat places of an artwork have, by area."""
+    """At most ``MOST_COLOURS`` colours that the flat places of an artwork have, by area.
+
+    >>> art = np.full((20, 20, 4), 255, np.uint8)
+    >>> art[:5, :, :3] = (200, 30, 40)
+    >>> find_palette(art)
+    ((255, 255, 255), (200, 30, 40))
+    """
     step = max(1, int((rgba.shape[0] * rgba.shape[1] / _SAMPLES) ** 0.5))
     counts, sums = _flat_histogram(rgba, step)
     used = np.flatnonzero(counts)
@@ -129,7 +135,13 @@ def _shifted(wide: NDArray[np.int32], axis: int, by: int) -> NDArray[np.int32]:
 
 
 def main_colours(rgba: Rgba, most: int = 8) -> list[tuple[Rgb, float]]:
-    """The palette colours that cover most of the ink, largest first, with their share of it."""
+    """The palette colours that cover most of the ink, largest first, with their share of it.
+
+    >>> art = np.full((20, 20, 4), 255, np.uint8)
+    >>> art[:5, :, :3] = (200, 30, 40)
+    >>> [(colour, round(share, 2)) for colour, share in main_colours(art, 2)]
+    [((255, 255, 255), 0.75), ((200, 30, 40), 0.25)]
+    """
     palette = find_palette(rgba)
     if not palette:
         return []

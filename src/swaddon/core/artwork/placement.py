@@ -88,6 +88,11 @@ def content_box(rgba: Rgba, background: tuple[int, int, int] | None, tolerance: 
         sRGB of a colour all round that does not count as content, or ``None``.
     tolerance
         Difference per component, 0..255, up to which a pixel counts as background.
+
+    >>> art = np.zeros((9, 9, 4), np.uint8)
+    >>> art[2:5, 3:8] = 255
+    >>> content_box(art, None)
+    Box(left=3, top=2, right=8, bottom=5)
     """
     mask = (alpha_of(rgba) >= _CONTENT_ALPHA).astype(np.uint8)
     if background is not None:

@@ -41,7 +41,11 @@ class Box:
 
 
 def bands(height: int, rows: int = _BAND_ROWS) -> Iterator[slice]:
-    """Row slices that cover ``height``, so that wide intermediate types stay small."""
+    """Row slices that cover ``height``, so that wide intermediate types stay small.
+
+    >>> [(rows.start, rows.stop) for rows in bands(700, 300)]
+    [(0, 300), (300, 600), (600, 700)]
+    """
     for top in range(0, height, rows):
         yield slice(top, min(top + rows, height))
 
@@ -85,7 +89,15 @@ def alpha_of(rgba: Rgba) -> Plane:
 
 
 def halve(rgba: Rgba) -> Rgba:
-    """Artwork at half its size, colours weighted by alpha; an odd last row or column is left out."""
+    """Artwork at half its size, colours weighted by alpha; an odd last row or column is left out.
+
+    Colours count by their alpha, so that a clear pixel darkens nothing:
+
+    >>> rgba = np.zeros((2, 2, 4), np.uint8)
+    >>> rgba[0, 0] = (200, 100, 0, 255)
+    >>> halve(rgba).tolist()
+    [[[200, 100, 0, 64]]]
+    """
     out = np.empty((rgba.shape[0] // 2, rgba.shape[1] // 2, 4), np.uint8)
     _halve(rgba, out)
     return out
@@ -110,13 +122,21 @@ def _halve(kernels: Any, rgba: Rgba, out: Rgba) -> None:
 
 
 def least_component(rgba: Rgba) -> Plane:
-    """The smallest of red, green and blue of each pixel, ``uint8 (H, W)``."""
+    """The smallest of red, green and blue of each pixel, ``uint8 (H, W)``.
+
+    >>> least_component(np.array([[[200, 30, 40, 255]]], np.uint8)).tolist()
+    [[30]]
+    """
     red, green, blue = (cv2.extractChannel(rgba, channel) for channel in range(3))
     return np.asarray(cv2.min(cv2.min(red, green), blue), np.uint8)
 
 
 def half(plane: NDArray[Sample]) -> NDArray[Sample]:
-    """A plane or ink image at half its size, area-averaged; an odd last row or column is left out."""
+    """A plane or ink image at half its size, area-averaged; an odd last row or column is left out.
+
+    >>> half(np.array([[0, 100], [200, 100]], np.uint8)).tolist()
+    [[100]]
+    """
     height, width = plane.shape[0] // 2, plane.shape[1] // 2
     even = plane[: 2 * height, : 2 * width]
     return np.asarray(cv2.resize(even, (width, height), interpolation=cv2.INTER_AREA), plane.dtype)
@@ -131,14 +151,24 @@ def bounds(mask: Mask) -> Box | None:
 
 
 def pixels(mask: Mask) -> tuple[Places, Places]:
-    """Rows and columns of the nonzero pixels, row by row."""
+    """Rows and columns of the nonzero pixels, row by row.
+
+    >>> [part.tolist() for part in pixels(np.array([[0, 255, 255]], np.uint8))]
+    [[0, 0], [1, 2]]
+    """
     found = cv2.findNonZero(mask)
     places = np.empty((0, 2), np.int32) if found is None else np.asarray(found, np.int32).reshape(-1, 2)
     return places[:, 1], places[:, 0]
 
 
 def place(mask: Mask) -> tuple[float, float]:
-    """Pixel position (x, y) well inside the largest connected part of a nonzero mask."""
+    """Pixel position (x, y) well inside the largest connected part of a nonzero mask.
+
+    >>> mask = np.zeros((5, 5), np.uint8)
+    >>> mask[3, 1] = 255
+    >>> place(mask)
+    (1.5, 3.5)
+    """
     height, width = mask.shape
     step = math.ceil(max(height, width) / _PLACE_SIDE)
     whole = cv2.copyMakeBorder(mask, 0, -height % step, 0, -width % step, cv2.BORDER_CONSTANT, value=0)

@@ -12,7 +12,11 @@ WHITE_LIGHTNESS, WHITE_CHROMA = 93.0, 5.0
 
 
 def is_dark(garment: Rgb) -> bool:
-    """Whether colours on this garment need white under them."""
+    """Whether colours on this garment need white under them.
+
+    >>> is_dark((27, 27, 31)), is_dark((224, 212, 186))
+    (True, False)
+    """
     return float(lab_from_srgb8(garment)[0]) < DARK_LIGHTNESS
 
 
@@ -38,6 +42,10 @@ _NAMES: tuple[tuple[str, Rgb], ...] = (
 
 
 def colour_word(rgb: Rgb) -> str:
-    """The plain word for a garment's colour that comes nearest (ΔE00)."""
+    """The plain word for a garment's colour that comes nearest (ΔE00).
+
+    >>> colour_word((27, 27, 31))
+    'black'
+    """
     apart = delta_e_2000(lab_from_srgb8(np.array([near for _, near in _NAMES])), lab_from_srgb8(rgb))
     return _NAMES[int(np.argmin(apart))][0]

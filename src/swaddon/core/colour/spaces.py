@@ -47,20 +47,34 @@ _KAPPA = 24389 / 27
 
 
 def linear_from_srgb(encoded: ArrayLike) -> Floats:
-    """Linear light, 0..1, of sRGB-encoded values, 0..1 (IEC 61966-2-1)."""
+    """Linear light, 0..1, of sRGB-encoded values, 0..1 (IEC 61966-2-1).
+
+    Middle grey of a screen is a fifth of its light:
+
+    >>> round(float(linear_from_srgb(0.5)), 4)
+    0.214
+    """
     v = np.asarray(encoded, dtype=np.float64)
     return np.where(v <= 0.04045, v / 12.92, ((np.maximum(v, 0.04045) + 0.055) / 1.055) ** 2.4)
 
 
 def srgb_from_linear(linear: ArrayLike) -> Floats:
-    """sRGB-encoded values, clipped to 0..1, of linear light (IEC 61966-2-1)."""
+    """sRGB-encoded values, clipped to 0..1, of linear light (IEC 61966-2-1).
+
+    >>> [round(float(v), 4) for v in srgb_from_linear([0.0, 0.2140, 1.0, 1.5])]
+    [0.0, 0.5, 1.0, 1.0]
+    """
     v = np.clip(np.asarray(linear, dtype=np.float64), 0.0, 1.0)
     return np.where(v <= 0.0031308, v * 12.92, 1.055 * np.maximum(v, 0.0031308) ** (1 / 2.4) - 0.055)
 
 
 @cache
 def linear_table() -> NDArray[np.float32]:
-    """``float32 (256,)``: linear light of each 8-bit sRGB value."""
+    """``float32 (256,)``: linear light of each 8-bit sRGB value.
+
+    >>> round(float(linear_table()[128]), 4)
+    0.2159
+    """
     table = linear_from_srgb(np.arange(256) / 255).astype(np.float32)
     table.flags.writeable = False
     return table
@@ -68,14 +82,26 @@ def linear_table() -> NDArray[np.float32]:
 
 @cache
 def encode_table() -> NDArray[np.uint8]:
-    """``uint8 (16385,)``: 8-bit sRGB value of linear light sampled at steps of 1/16384."""
+    """``uint8 (16385,)``: 8-bit sRGB value of linear light sampled at steps of 1/16384.
+
+    >>> int(encode_table()[16384 // 2])
+    188
+    """
     table = np.rint(srgb_from_linear(np.arange(16385) / 16384) * 255).astype(np.uint8)
     table.flags.writeable = False
     return table
 
 
 def lab_from_xyz(xyz: ArrayLike) -> Floats:
-    """CIELAB (CIE 15:2018) of XYZ relative to D50, Y of white = 1; shape ``(..., 3)``."""
+    """CIELAB (CIE 15:2018) of XYZ relative to D50, Y of white = 1; shape ``(..., 3)``.
+
+    White has L* 100 and no chroma; a fifth of its light is about the middle:
+
+    >>> lab_from_xyz(WHITE_D50).round(6).tolist()
+    [100.0, 0.0, 0.0]
+    >>> lab_from_xyz(0.18 * WHITE_D50).round(2)[0].item()
+    49.5
+    """
     ratio = np.asarray(xyz, dtype=np.float64) / WHITE_D50
     f = np.where(ratio > _EPSILON, np.cbrt(np.maximum(ratio, _EPSILON)), (_KAPPA * ratio + 16) / 116)
     x, y, z = f[..., 0], f[..., 1], f[..., 2]
@@ -83,7 +109,11 @@ def lab_from_xyz(xyz: ArrayLike) -> Floats:
 
 
 def xyz_from_lab(lab: ArrayLike) -> Floats:
-    """XYZ relative to D50 of CIELAB (CIE 15:2018); shape ``(..., 3)``."""
+    """XYZ relative to D50 of CIELAB (CIE 15:2018); shape ``(..., 3)``.
+
+    >>> bool(np.allclose(xyz_from_lab(lab_from_xyz((0.2, 0.3, 0.1))), (0.2, 0.3, 0.1)))
+    True
+    """
     v = np.asarray(lab, dtype=np.float64)
     y = (v[..., 0] + 16) / 116
     f = np.stack([y + v[..., 1] / 500, y, y - v[..., 2] / 200], axis=-1)
@@ -91,12 +121,20 @@ def xyz_from_lab(lab: ArrayLike) -> Floats:
 
 
 def lab_from_bands(bands: ArrayLike) -> Floats:
-    """CIELAB of band reflectances, white = (1, 1, 1); shape ``(..., 3)``."""
+    """CIELAB of band reflectances, white = (1, 1, 1); shape ``(..., 3)``.
+
+    >>> lab_from_bands((1.0, 1.0, 1.0)).round(6).tolist()
+    [100.0, 0.0, 0.0]
+    """
     return lab_from_xyz(np.asarray(bands) @ XYZ_D50_FROM_BANDS.T / _BANDS_WHITE * WHITE_D50)
 
 
 def bands_from_lab(lab: ArrayLike) -> Floats:
-    """Band reflectances of CIELAB, white = (1, 1, 1); shape ``(..., 3)``."""
+    """Band reflectances of CIELAB, white = (1, 1, 1); shape ``(..., 3)``.
+
+    >>> bands_from_lab((100.0, 0.0, 0.0)).round(6).tolist()
+    [1.0, 1.0, 1.0]
+    """
     return (xyz_from_lab(lab) / WHITE_D50 * _BANDS_WHITE) @ np.linalg.inv(XYZ_D50_FROM_BANDS).T
 
 
@@ -104,22 +142,40 @@ _BANDS_WHITE = XYZ_D50_FROM_BANDS.sum(axis=1)
 
 
 def bands_from_srgb8(rgb: ArrayLike) -> Floats:
-    """Band reflectances, 0..1, of 8-bit sRGB; shape ``(..., 3)``."""
+    """Band reflectances, 0..1, of 8-bit sRGB; shape ``(..., 3)``.
+
+    >>> bands_from_srgb8((255, 255, 255)).round(6).tolist()
+    [1.0, 1.0, 1.0]
+    """
     return linear_from_srgb(np.asarray(rgb) / 255) @ BANDS_FROM_SRGB.T
 
 
 def srgb8_from_bands(bands: ArrayLike) -> NDArray[np.uint8]:
-    """8-bit sRGB (clipped to gamut) of band reflectances; shape ``(..., 3)``."""
+    """8-bit sRGB (clipped to gamut) of band reflectances; shape ``(..., 3)``.
+
+    >>> srgb8_from_bands(bands_from_srgb8((200, 30, 40))).tolist()
+    [200, 30, 40]
+    """
     return np.rint(srgb_from_linear(np.asarray(bands) @ SRGB_FROM_BANDS.T) * 255).astype(np.uint8)
 
 
 def lab_from_srgb8(rgb: ArrayLike) -> Floats:
-    """CIELAB of 8-bit sRGB; shape ``(..., 3)``."""
+    """CIELAB of 8-bit sRGB; shape ``(..., 3)``.
+
+    Pure red of sRGB, adapted to D50:
+
+    >>> lab_from_srgb8((255, 0, 0)).round(1).tolist()
+    [54.3, 80.8, 69.9]
+    """
     return lab_from_bands(bands_from_srgb8(rgb))
 
 
 def delta_e_76(one: ArrayLike, other: ArrayLike) -> Floats:
-    """ΔE*ab, the Euclidean distance in CIELAB (CIE 15:2018)."""
+    """ΔE*ab, the Euclidean distance in CIELAB (CIE 15:2018).
+
+    >>> float(delta_e_76((50.0, 3.0, 0.0), (50.0, 0.0, 4.0)))
+    5.0
+    """
     return np.sqrt(((np.asarray(one) - np.asarray(other)) ** 2).sum(axis=-1))
 
 
@@ -139,6 +195,12 @@ def difference_2000(one: ArrayLike, other: ArrayLike) -> Floats:
     """Three numbers, ``(..., 3)``, whose length is ΔE00: in lightness, in chroma (with hue's part of it), and in hue.
 
     For solvers that want signed residuals. x² + y² + r·x·y = (x + r·y / 2)² + (1 − r² / 4)·y².
+
+    Its length is ΔE00, here 2.0425 (see :func:`delta_e_2000`):
+
+    >>> parts = difference_2000((50.0, 2.6772, -79.7751), (50.0, 0.0, -82.7485))
+    >>> round(float(np.linalg.norm(parts)), 4)
+    2.0425
     """
     l_term, c_term, h_term, turned = _terms_2000(one, other)
     across = np.sqrt(np.maximum(1 - turned**2 / 4, 0.0)) * h_term
@@ -178,7 +240,11 @@ def _terms_2000(one: ArrayLike, other: ArrayLike) -> tuple[Floats, Floats, Float
 
 
 def lightness(rgb: Rgb) -> float:
-    """CIELAB L*, 0..100, of one 8-bit sRGB colour."""
+    """CIELAB L*, 0..100, of one 8-bit sRGB colour.
+
+    >>> round(lightness((119, 119, 119)))
+    50
+    """
     return float(lab_from_srgb8(rgb)[0])
 
 
@@ -198,6 +264,9 @@ def rgb_from_hex(text: str) -> Rgb:
     ------
     ValueError
         When the text is not six hexadecimal digits.
+
+    >>> rgb_from_hex("#1b1b1f")
+    (27, 27, 31)
     """
     digits = text.strip().removeprefix("#")
     if len(digits) != 6 or any(c not in "0123456789abcdefABCDEF" for c in digits):

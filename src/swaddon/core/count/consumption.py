@@ -34,7 +34,11 @@ def total_cost(materials: Iterable[Material]) -> Decimal:
 
 
 def amount_text(amount: float, unit: str) -> str:
-    """An amount with its unit; areas in cm², because m² of one shirt say little; three digits when it is small."""
+    """An amount with its unit; areas in cm², because m² of one shirt say little; three digits when it is small.
+
+    >>> amount_text(0.0123, "ml"), amount_text(1.5, "ml")
+    ('0.012 ml', '1.50 ml')
+    """
     if unit == "m²":
         return f"{amount * 10000:.0f} cm²"
     return f"{amount:.{3 if 0.0005 <= abs(amount) < 0.0995 else 2}f} {unit}"

@@ -53,11 +53,12 @@ def instead_of(
     """
 
     def around(function: Callable[Concatenate[Any, P], R]) -> Callable[P, R]:
-        @wraps(plain)
+        @wraps(function)
         def call(*args: P.args, **named: P.kwargs) -> R:
             kernels = compiled()
             return plain(*args, **named) if kernels is None else function(kernels, *args, **named)
 
+        del call.__wrapped__  # it takes what ``plain`` takes, not what it wraps
         return call
 
     return around

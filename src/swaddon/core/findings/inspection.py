@@ -105,7 +105,11 @@ def inspect(art: Rgba, soft: Mask, ppi: float, removed_px: int, colours: int, ba
 
 
 def distinct_colours(rgba: Rgba) -> int:
-    """How many sRGB colours the pixels with ink have."""
+    """How many sRGB colours the pixels with ink have.
+
+    >>> distinct_colours(np.array([[[1, 2, 3, 255], [1, 2, 3, 9], [4, 5, 6, 0]]], np.uint8))
+    1
+    """
     return int(np.count_nonzero(colours_used(rgba)))
 
 

@@ -102,6 +102,9 @@ def values_near(colour: Rgb) -> tuple[Rgb, Rgb]:
     """Least and most sRGB values of the colours within ``NEAR_DELTA_E`` of one, with some room: a quick first look.
 
     Sought on a coarse grid within more than the ΔE, so that no narrow part slips through between its colours.
+
+    >>> values_near((250, 100, 3))
+    ((176, 0, 0), (255, 168, 120))
     """
     axis = np.arange(0, 257, _GRID).clip(max=255)
     grid = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3).astype(np.uint8)

@@ -28,6 +28,11 @@ def demichel_weights(cmyk: np.ndarray) -> np.ndarray:
     -------
     ndarray
         Shape ``(..., 16)``, sums to 1 (Demichel 1924).
+
+    Half cyan beside 40 % magenta: paper, cyan, magenta and both by the product of their chances:
+
+    >>> demichel_weights(np.array([0.5, 0.4, 0.0, 0.0]))[:4].round(3).tolist()
+    [0.3, 0.3, 0.2, 0.2]
     """
     weights = np.ones((*cmyk.shape[:-1], 16))
     for index in range(16):
@@ -48,12 +53,23 @@ def transmittance(cmyk: np.ndarray, primaries: np.ndarray, n: float) -> np.ndarr
         Band reflectances, shape ``(16, 3)``.
     n
         Yule-Nielsen factor.
+
+    With n = 1 (Neugebauer 1937) half a tone of black lies half way to it:
+
+    >>> primaries = np.ones((16, 3))
+    >>> primaries[8:] = 0.02
+    >>> transmittance(np.array([0.0, 0.0, 0.0, 0.5]), primaries, 1.0).round(3).tolist()
+    [0.51, 0.51, 0.51]
     """
     return (demichel_weights(cmyk) @ primaries ** (1 / n)) ** n
 
 
 def gloss(darkest: np.ndarray) -> NDArray[np.float64]:
-    """s / (1 − s) of the darkest print's band reflectances s, which are taken for surface reflection alone."""
+    """s / (1 − s) of the darkest print's band reflectances s, which are taken for surface reflection alone.
+
+    >>> gloss(np.array([0.02, 0.5])).round(4).tolist()
+    [0.0204, 1.0]
+    """
     return np.asarray(darkest / (1 - darkest), np.float64)
 
 
@@ -75,6 +91,12 @@ def over_ground(
         s: the print of all inks on white.
     through
         Share of light, 0..1, that passes the inks unfiltered.
+
+    Black ink (2 %) stays 2 % on white as on black cloth:
+
+    >>> black = np.array([0.02])
+    >>> [over_ground(black, np.array([ground]), black).round(4).item() for ground in (1.0, 0.0)]
+    [0.02, 0.02]
     """
     surface = gloss(darkest) * (1 - filtered) * (1 - ground)
     return np.asarray(ground * (through + (1 - through) * filtered) + surface)
@@ -94,6 +116,14 @@ def interpolate(table: Table, rgb: np.ndarray) -> NDArray[np.float32]:
     -------
     ndarray
         ``float32 (..., 4)``, coverages × 255.
+
+    A table that is linear is met exactly between its nodes:
+
+    >>> axis = np.linspace(0, 255, 3, dtype=np.float32)
+    >>> red, green, blue = np.meshgrid(axis, axis, axis, indexing='ij')
+    >>> table = np.stack([red, green, blue, 0 * red], axis=-1)
+    >>> interpolate(table, np.array([10, 100, 200], np.uint8)).round(3).tolist()
+    [10.0, 100.0, 200.0, 0.0]
     """
     position = rgb.astype(np.float32) * ((table.shape[0] - 1) / 255)
     low = np.minimum(position.astype(np.intp), table.shape[0] - 2)

@@ -55,6 +55,10 @@ def distances(rgba: Rgba, colour: Rgb, up_to: float = 100.0) -> Distances:
     """ΔE00 (ISO/CIE 11664-6:2022) of every distinct colour in ``rgba`` (``uint8 (H, W, 4)``) to ``colour``.
 
     Colours whose lightness alone puts them beyond ``up_to`` are given as infinitely far.
+
+    >>> art = np.array([[[255, 255, 255, 255], [0, 0, 0, 255], [9, 9, 9, 0]]], np.uint8)
+    >>> distances(art, (255, 255, 255)).delta_e.round(1).tolist()
+    [100.0, 0.0]
     """
     codes = np.flatnonzero(colours_used(rgba).view(np.bool_))
     delta_e = np.empty(codes.size, np.float32)
@@ -96,7 +100,12 @@ def colours_used(kernels: Any, rgba: Rgba) -> NDArray[np.uint8]:
 
 
 def near(rgba: Rgba, found: Distances, tolerance: float) -> Mask:
-    """Mask (255) of the pixels that have ink and lie within ``tolerance`` ΔE00 of the colour."""
+    """Mask (255) of the pixels that have ink and lie within ``tolerance`` ΔE00 of the colour.
+
+    >>> art = np.array([[[250, 250, 250, 255], [0, 0, 0, 255]]], np.uint8)
+    >>> near(art, distances(art, (255, 255, 255)), 8.0).tolist()
+    [[255, 0]]
+    """
     verdict = np.zeros(1 << 24, np.uint8)
     verdict[found.codes[found.delta_e <= tolerance]] = 1
     out = np.empty(rgba.shape[:2], np.uint8)
@@ -117,7 +126,14 @@ def _codes(rgba: Rgba) -> NDArray[np.int32]:
 
 
 def connected_to_outside(passable: Mask) -> Mask:
-    """Mask (255) of the passable (255) pixels that can be reached from beyond the artboard, by edges."""
+    """Mask (255) of the passable (255) pixels that can be reached from beyond the artboard, by edges.
+
+    >>> passable = np.full((5, 5), 255, np.uint8)
+    >>> passable[1:4, 1:4] = 0
+    >>> passable[2, 2] = 255
+    >>> connected_to_outside(passable)[2].tolist()
+    [255, 0, 0, 0, 255]
+    """
     height, width = passable.shape
     padded = cv2.copyMakeBorder(passable, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=255)
     cv2.floodFill(padded, None, (0, 0), 128, flags=4)
@@ -146,6 +162,13 @@ def knock_out(rgba: Rgba, colour: Rgb, removed: Mask, zone: Mask | None) -> Rgba
         Mask of the pixels that become fully transparent.
     zone
         ``RIM``, ``FADE`` or 0 per pixel; ``None`` for a hard cut.
+
+    A half-covered rim pixel gets back its own colour and half its alpha:
+
+    >>> art = np.array([[[255, 255, 255, 255], [228, 143, 148, 255], [200, 30, 40, 255]]], np.uint8)
+    >>> gone, rim = np.array([[255, 0, 0]], np.uint8), np.array([[0, RIM, 0]], np.uint8)
+    >>> knock_out(art, (255, 255, 255), gone, rim)[0, :, 3].tolist()
+    [0, 127, 255]
     """
     out = rgba.copy()
     whole = removed if zone is None else np.bitwise_or(removed, zone)
@@ -185,7 +208,11 @@ def removed_area(
 
 
 def area_at(passable: Mask, point: tuple[int, int]) -> Mask:
-    """Mask (255) of the passable (255) area that a point lies in; empty beside it."""
+    """Mask (255) of the passable (255) area that a point lies in; empty beside it.
+
+    >>> area_at(np.array([[255, 0, 255]], np.uint8), (2, 0)).tolist()
+    [[0, 0, 255]]
+    """
     x, y = point
     out = np.zeros_like(passable)
     if 0 <= x < passable.shape[1] and 0 <= y < passable.shape[0] and passable[y, x] == 255:
@@ -227,7 +254,12 @@ def colour_counts_plain(rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], ND
 
 @fast.instead_of(colour_counts_plain)
 def colour_counts(kernels: Any, rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Packed colours of the chosen (nonzero) pixels that are not fully transparent, and how many have each."""
+    """Packed colours of the chosen (nonzero) pixels that are not fully transparent, and how many have each.
+
+    >>> art = np.array([[[0, 0, 255, 255], [0, 0, 255, 255], [9, 9, 9, 0]]], np.uint8)
+    >>> [part.tolist() for part in colour_counts(art, np.full((1, 3), 255, np.uint8))]
+    [[255], [2]]
+    """
     counts = np.zeros(1 << 24, np.int32)
     kernels.count_colours(rgba, chosen, counts)
     codes = np.flatnonzero(counts)

@@ -124,7 +124,11 @@ def _specks(share: float) -> NDArray[np.float32]:
 
 
 def fine_white(white: Plane) -> NDArray[np.uint16]:
-    """White in 1/128 steps of its 8-bit values, so that reducing a dithered fade does not round it into bands."""
+    """White in 1/128 steps of its 8-bit values, so that reducing a dithered fade does not round it into bands.
+
+    >>> fine_white(np.array([[0, 1, 255]], np.uint8)).tolist()
+    [[0, 128, 32640]]
+    """
     return np.left_shift(white, 7, dtype=np.uint16)
 
 
@@ -142,7 +146,13 @@ def both_whites(white: Plane, highlight: Plane | None, profile: PressProfile) ->
 
 
 def printed_share(cmyk: NDArray[np.uint8], white: Plane) -> Plane:
-    """255 where a pixel has any ink, else 0: reduced with the inks, it tells holes from thin ink."""
+    """255 where a pixel has any ink, else 0: reduced with the inks, it tells holes from thin ink.
+
+    >>> cmyk = np.zeros((1, 3, 4), np.uint8)
+    >>> cmyk[0, 1, 0] = 9
+    >>> printed_share(cmyk, np.array([[0, 0, 3]], np.uint8)).tolist()
+    [[0, 255, 255]]
+    """
     words = np.ascontiguousarray(cmyk).view(np.uint32)[..., 0]
     out = np.empty(white.shape, np.uint8)
     kernel = fast.chosen("inked", printed_share_plain)

@@ -174,6 +174,11 @@ def signed_depth(coverage: Plane) -> NDArray[np.float32]:
 
     An edge pixel's own coverage and the direction of its edge, by the coverage's gradient, tell how far from its centre
     the edge runs; pixels near it are as far from that line.
+
+    >>> coverage = np.zeros((5, 7), np.uint8)
+    >>> coverage[:, 2:] = 255
+    >>> signed_depth(coverage)[2].tolist()
+    [-1.5, -0.5, 0.5, 1.5, 2.5, 3.5, 4.5]
     """
     inside = np.asarray(cv2.inRange(coverage, 128, 255), np.uint8)
     depth = _distance(inside) - _distance(np.asarray(cv2.bitwise_not(inside), np.uint8))

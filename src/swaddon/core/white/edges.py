@@ -41,6 +41,11 @@ def peeking(white: Plane, figure: Plane, own: Mask, reach_px: float) -> Mask:
 
 
 def bare(wanted: Plane, white: Plane, inked: Mask) -> Mask:
-    """Where colour is printed and white was wanted, but hardly any lies."""
+    """Where colour is printed and white was wanted, but hardly any lies.
+
+    >>> inked, none = np.full((1, 2), 255, np.uint8), np.zeros((1, 2), np.uint8)
+    >>> bare(inked, np.array([[255, 0]], np.uint8), inked).tolist()
+    [[0, 255]]
+    """
     lacks = cv2.bitwise_and(cv2.inRange(wanted, _SOME, 255), cv2.inRange(white, 0, _LITTLE))
     return np.asarray(cv2.bitwise_and(lacks, inked), np.uint8)

@@ -81,7 +81,14 @@ def errors(target: NDArray[np.floating], inks: NDArray[np.floating], look: Appea
 
 
 def least_white(error: Errors, allowed_shift: float, best: NDArray[np.float32] | None = None) -> NDArray[np.float32]:
-    """The smallest amount, 0..1, whose error is within ``allowed_shift`` of the least; between amounts, linear."""
+    """The smallest amount, 0..1, whose error is within ``allowed_shift`` of the least; between amounts, linear.
+
+    Where half the white is within the shift that is allowed, half is enough:
+
+    >>> error = (10 * (1 - AMOUNTS)).astype(np.float32)[None]
+    >>> round(float(least_white(error, 5.0)[0]), 3)
+    0.5
+    """
     most = (error.min(axis=1) if best is None else best) + np.float32(allowed_shift)
     first = (error <= most[:, None]).argmax(axis=1)
     before = np.maximum(first - 1, 0)
@@ -138,6 +145,10 @@ def with_fixed(table: NeedTable, fixed: Iterable[tuple[Rgb, float, float]]) -> N
     """A table in which some colours (sRGB, white 0..1, tolerance in ΔE00) get a set white; later ones win.
 
     It holds within the tolerance and gives way to the table's own up to twice of it, so that no ramp shows bands.
+
+    >>> table = with_fixed(np.zeros((NODES, NODES, NODES), np.float32), [((255, 0, 0), 0.5, 6.0)])
+    >>> need_of(np.array([[255, 0, 0], [0, 0, 255]], np.uint8), table).round(2).tolist()
+    [0.5, 0.0]
     """
     chosen = list(fixed)
     if not chosen:
@@ -159,7 +170,12 @@ def need_plane(art: Rgba, table: NeedTable) -> Plane:
 
 
 def need_of(rgb: NDArray[np.uint8], table: NeedTable) -> NDArray[np.float64]:
-    """White that some colours, sRGB ``(n, 3)``, get by the table, 0..1."""
+    """White that some colours, sRGB ``(n, 3)``, get by the table, 0..1.
+
+    >>> table = np.full((NODES, NODES, NODES), 0.25, np.float32)
+    >>> need_of(np.array([[200, 30, 40]], np.uint8), table).tolist()
+    [0.25]
+    """
     return np.asarray(interpolate(np.repeat(table[..., None], 4, axis=3), rgb)[..., 0], np.float64)
 
 

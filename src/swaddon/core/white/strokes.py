@@ -51,7 +51,14 @@ def thin_strokes(figure: Plane, choke_px: float, least_px: float) -> Mask:
 
 
 def thinner_than(figure: Plane, half_width_px: float) -> Mask:
-    """Mask (255) of strokes whose half-width is under ``half_width_px``; corners of wider shapes are no strokes."""
+    """Mask (255) of strokes whose half-width is under ``half_width_px``; corners of wider shapes are no strokes.
+
+    >>> figure = np.zeros((30, 60), np.uint8)
+    >>> figure[4:7] = 255
+    >>> figure[12:27] = 255
+    >>> thinner_than(figure, 3.0)[[5, 20], 30].tolist()
+    [255, 0]
+    """
     inside = np.asarray(cv2.inRange(figure, 128, 255), np.uint8)
     rest, ys, xs = _less_than_a_disc(inside, half_width_px)
     if ys.size == 0:
@@ -134,7 +141,13 @@ def _disc(radius_px: float) -> NDArray[np.uint8]:
 
 
 def grown(mask: Mask, by_px: float) -> Mask:
-    """Every pixel within a distance of the mask."""
+    """Every pixel within a distance of the mask.
+
+    >>> mask = np.zeros((1, 7), np.uint8)
+    >>> mask[0, 3] = 255
+    >>> grown(mask, 1.0).tolist()
+    [[0, 0, 255, 255, 255, 0, 0]]
+    """
     if by_px <= _DISC_UP_TO_PX:
         return np.asarray(cv2.dilate(mask, _disc(by_px)), np.uint8)
     if not cv2.countNonZero(mask):

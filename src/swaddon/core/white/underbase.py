@@ -164,6 +164,13 @@ def pull_in(coverage: Plane, choke_px: float) -> Plane:
     -------
     ndarray
         ``uint8 (H, W)``.
+
+    A square of 7 px pulled in by 2 px:
+
+    >>> coverage = np.zeros((9, 9), np.uint8)
+    >>> coverage[1:8, 1:8] = 255
+    >>> pull_in(coverage, 2.0)[4].tolist()
+    [0, 0, 0, 255, 255, 255, 0, 0, 0]
     """
     if choke_px <= 0:
         return coverage
@@ -177,7 +184,13 @@ def pull_in(coverage: Plane, choke_px: float) -> Plane:
 
 
 def shrunk_screen(cut: Mask, choke_px: float) -> Mask:
-    """A screen's mask (255 = ink) with every hole wider by ``choke_px``, to whole pixels."""
+    """A screen's mask (255 = ink) with every hole wider by ``choke_px``, to whole pixels.
+
+    >>> cut = np.full((1, 7), 255, np.uint8)
+    >>> cut[0, 3] = 0
+    >>> shrunk_screen(cut, 1.0).tolist()
+    [[255, 255, 0, 0, 0, 255, 255]]
+    """
     if choke_px <= 0:
         return cut
     reach = math.ceil(choke_px + 1)
@@ -187,7 +200,11 @@ def shrunk_screen(cut: Mask, choke_px: float) -> Mask:
 
 
 def taps(reach: int) -> NDArray[np.float64]:
-    """(dy, dx, distance) of the neighbours within ``reach`` pixels, nearest first."""
+    """(dy, dx, distance) of the neighbours within ``reach`` pixels, nearest first.
+
+    >>> taps(1).round(2).tolist()
+    [[-1.0, 0.0, 1.0], [0.0, -1.0, 1.0], [0.0, 1.0, 1.0], [1.0, 0.0, 1.0]]
+    """
     span = np.arange(-reach, reach + 1)
     dy, dx = np.meshgrid(span, span, indexing="ij")
     away = np.hypot(dy, dx)
