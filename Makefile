@@ -6,7 +6,7 @@ RUN_STAMP := $(VENV)/.run-ready
 TEST_STAMP := $(VENV)/.test-ready
 JOB ?=
 
-.PHONY: run test check soak foreign shots bench clean
+.PHONY: run test check coverage soak foreign shots bench clean
 
 run: $(RUN_STAMP)
 	@$(BIN)/swaddon bench $(JOB)
@@ -17,6 +17,10 @@ test: $(TEST_STAMP)
 # the fast form: lint, types, contracts and the quick tests, in under two minutes
 check: $(TEST_STAMP)
 	@sh tools/check -m "not slow"
+
+# all tests, and how much of the code they run (a third slower; compiled kernels are not seen)
+coverage: $(TEST_STAMP)
+	@sh tools/check --cov --cov-report=
 
 # the long form: many seeds of warm against fresh, thousands of actions on the bench, a foreign picture set
 soak: $(TEST_STAMP)

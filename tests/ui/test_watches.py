@@ -49,10 +49,13 @@ def test_a_page_misses_no_change_of_what_it_shows(marble, settle, station):
     page = marble.pages[station]
     for section, edit in EDITS.items():
         marble.apply(edit)
-        settle()
         now = shown(page)
         page.render_job(marble.session.job, marble.desk.plan, marble.desk.yardstick)
         assert shown(page) == now, section
+    settle()
+    now = shown(page)
+    page.render_job(marble.session.job, marble.desk.plan, marble.desk.yardstick)
+    assert shown(page) == now, "plan"
     marble.pin()
     now = shown(page)
     page.render_job(marble.session.job, marble.desk.plan, marble.desk.yardstick)
