@@ -17,6 +17,7 @@ from swaddon.core import fast
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan, make_plan
+from swaddon.core.press.profile import PressProfile
 from swaddon.io import profiles
 from swaddon.io.tables import cache_folder
 from swaddon.session.job import request_for
@@ -86,10 +87,13 @@ def artwork(rgba: np.ndarray, file_format: str = "PNG", content_id: str = "test"
 def make(compiled: None) -> MakePlan:
     """A plan of an array with the shipped profiles; width defaults to 300 ppi."""
 
-    def build(rgba: np.ndarray, process: str = "film", file_format: str = "PNG", **settings: object) -> Plan:
+    def build(
+        rgba: np.ndarray, process: str | PressProfile = "film", file_format: str = "PNG", **settings: object
+    ) -> Plan:
         values = {"width_mm": rgba.shape[1] / 300 * 25.4} | settings
         art = artwork(rgba, file_format)
-        return make_plan(request_for(art, PlanSettings(**values), profiles.shipped(process)))  # type: ignore[arg-type]
+        press = profiles.shipped(process) if isinstance(process, str) else process
+        return make_plan(request_for(art, PlanSettings(**values), press))  # type: ignore[arg-type]
 
     return build
 

@@ -163,7 +163,7 @@ def test_a_profile_file_of_ones_own(compiled, capsys, badge_file, tmp_path):
 def test_profiles_are_listed(capsys):
     code, text, _ = run("profiles", capsys=capsys)
     assert code == 0
-    assert [line.split()[0] for line in text.splitlines()] == ["direct", "direct-highlight", "film", "toner-onepass"]
+    assert [line.split()[0] for line in text.splitlines()] == list(profiles.shipped_names())
 
 
 def test_help_names_the_unit_of_every_option(capsys):
@@ -179,7 +179,7 @@ def test_help_names_the_unit_of_every_option(capsys):
         ([], "Missing the artwork"),
         (["none.png"], "no file"),
         (["{dir}"], "is a folder"),
-        (["{file}", "--process", "sublimation"], "not film, direct or toner-onepass"),
+        (["{file}", "--process", "sublimation"], "is not film, direct, toner-onepass"),
         (["{file}", "--garment", "black"], "six hexadecimal digits"),
         (["{file}", "--width", "wide"], "not a length"),
         (["{file}", "--width", "0mm"], "outside 1 to 5000 mm"),

@@ -42,10 +42,11 @@ def test_a_long_plane_is_read_like_a_short_one(monkeypatch):
     plane = rng.integers(0, 256, (60, 900), np.uint8)
     layers = views.Layers(plane, plane, plane, plane, plane, 300)
     at = View(80, 40, 9.0, 10.0, 1.0)
-    whole, moved = views.warped(plane, layers, at), views._shifted(plane, 1.3, -0.6)
+    matrix = Misregistration(1.3, -0.6, skew_deg=0.4, stretch_percent=0.2).matrix(1.0, (450.0, 30.0))
+    whole, moved = views.warped(plane, layers, at), views._moved(plane, matrix, 8)
     monkeypatch.setattr(views, "_LONGEST_PX", 400)
     assert np.abs(views.warped(plane, layers, at).astype(int) - whole).max() <= 1
-    assert np.abs(views._shifted(plane, 1.3, -0.6).astype(int) - moved).max() <= 1
+    assert np.abs(views._moved(plane, matrix, 8).astype(int) - moved).max() <= 1
 
 
 @pytest.mark.parametrize("crop", [(5000, 0, 6000, 100), (-50, -50, 0, 0), (10, 10, 10, 40)])

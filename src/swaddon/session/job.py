@@ -53,6 +53,11 @@ class Job:
             return 0.0
         return self.file.artwork.height_mm_at(self.settings.width_mm, self.settings.placement)
 
+    @property
+    def press(self) -> PressProfile | None:
+        """The press profile as the settings use it."""
+        return None if self.profile is None else self.settings.used(self.profile, self.height_mm)
+
     def all_tiles(self) -> dict[str, TileArt]:
         """Shipped tiles and the job's own, by name."""
         return shipped_tiles() | {tile.art.name: tile.art for tile in self.tiles}

@@ -90,9 +90,8 @@ def request(
     settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
     for path, value in declared.items():
         settings = schema.changed(settings, path, value)
-    if order.choke == NO_PEEK:
-        hidden_mm = settings.registration(press).no_peek_mm
-        settings = replace(settings, white=replace(settings.white, choke_mm=hidden_mm))
+    if "white.position" in declared and settings.white.position not in press.white_positions:
+        raise ValueError(f"The press {press.name} prints white {press.white_position} only: leave --white-position out")
     settings = _placed(order, artwork, settings)
     if order.region_file is not None:
         from swaddon.session import region_file
@@ -101,7 +100,11 @@ def request(
         settings = replace(settings, holes=replace(settings.holes, rules=(*settings.holes.rules, *rules)))
     tiles = shipped_tiles() if stored is None else stored.all_tiles()
     _check_tiles(settings.holes, tiles)
-    return request_for(artwork, settings, press, tiles)
+    made = request_for(artwork, settings, press, tiles)
+    if order.choke == NO_PEEK:
+        hidden = replace(settings.white, choke_mm=made.registration.no_peek_mm)
+        made = replace(made, settings=replace(settings, white=hidden))
+    return made
 
 
 def _stored(path: Path) -> Job:

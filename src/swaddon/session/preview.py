@@ -92,7 +92,8 @@ class Previewer:
             layers = self._visible_part(request, view, whites, run) or self._proxy(request, whites, run)
         run.check()
         if view_mode == "cloth" and not misregistration.is_none:
-            layers = with_white_misregistered(layers, view, misregistration)
+            size_mm = request.settings.width_mm, request.height_mm
+            layers = with_white_misregistered(layers, view, misregistration, size_mm)
         return Frame(
             VIEW_MODES[view_mode].draw(Scene(layers, view, cloth, request, self._run)), view, view_mode, is_final
         )

@@ -22,8 +22,9 @@ def plan_table(plan: Plan) -> str:
     costs = shares((material.cost for material in plan.materials), plan.cost_places)
     for line, spent in zip(report["materials"], costs, strict=True):
         rows.append((line["name"], f"{line['amount']:.3f} {line['unit']}, {spent} {cost['currency']}"))
-    rows.append(("Cost per shirt", f"{plan.cost} {cost['currency']}"))
-    rows.append(("Print time", f"{time['print_s']:.0f} s, {time['shirts_per_hour']:.1f} shirts per hour"))
+    piece = plan.request.profile.printing.piece
+    rows.append((f"Cost per {piece}", f"{plan.cost} {cost['currency']}"))
+    rows.append(("Print time", f"{time['print_s']:.0f} s, {time['shirts_per_hour']:.1f} {piece}s per hour"))
     for item in report["findings"]:
         rows.append((item["severity"].capitalize(), f"{item['text']} [{item['x_mm']:.0f}, {item['y_mm']:.0f} mm]"))
     return "\n".join(f"{name:<15} {value}" for name, value in rows)

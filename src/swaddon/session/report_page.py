@@ -77,7 +77,8 @@ def report_page(plan: Plan, run: Run) -> str:
     garment = hex_from_rgb(settings.garment)
     wide, high = settings.width_mm, request.height_mm
     size = f"{wide:.0f} × {high:.0f} mm ({inches_from_mm(wide):.1f} × {inches_from_mm(high):.1f} in)"
-    shirts = "1 garment" if settings.quantity == 1 else f"{settings.quantity} garments"
+    item, piece = request.profile.printing.item, request.profile.printing.piece
+    shirts = f"1 {item}" if settings.quantity == 1 else f"{settings.quantity} {item}s"
     return "\n".join(
         (
             '<!doctype html>\n<html lang="en">\n<meta charset="utf-8">',
@@ -88,9 +89,9 @@ def report_page(plan: Plan, run: Run) -> str:
             _pictures(plan, run),
             "<h2>Findings</h2>",
             _findings(plan),
-            "<h2>Per shirt</h2>",
+            f"<h2>Per {piece}</h2>",
             _table(((line.title, line.value) for line in tally_lines(plan, None)), ("", "Amount")),
-            "<h2>Does this garment need white?</h2>",
+            f"<h2>Does this {item} need white?</h2>",
             f"<p>{escape(plan.advice.reason)}</p>",
             _colours(plan),
             "<h2>Choke and white</h2>",

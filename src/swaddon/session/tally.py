@@ -35,7 +35,8 @@ def tally_lines(plan: Plan, yardstick: Plan | None) -> tuple[TallyLine, ...]:
     before = {} if yardstick is None else {material.kind: material for material in yardstick.materials}
     lines = [_material_line(material, plan, before.get(material.kind), yardstick) for material in plan.materials]
     lines.append(_cost_line(plan, yardstick))
-    lines.extend(_time_lines(plan.time, None if yardstick is None else yardstick.time))
+    piece = plan.request.profile.printing.piece
+    lines.extend(_time_lines(plan.time, None if yardstick is None else yardstick.time, piece))
     lines.append(_hand_line(plan, yardstick))
     return tuple(lines)
 
@@ -44,7 +45,7 @@ def _material_line(material: Material, plan: Plan, before: Material | None, yard
     currency = plan.request.profile.currency
     unit, supply = material.supply.unit, material.supply
     arithmetic = (
-        f"{amount_text(material.amount, unit)} on the shirt",
+        f"{amount_text(material.amount, unit)} on the {plan.request.profile.printing.piece}",
         f"+ {supply.waste_share:.0%} waste = {amount_text(material.bought, unit)} bought",
         f"{material.bought:.4f} {unit} × {supply.unit_price} {currency} per {unit}",
         f"= {money_text(material.cost, max(STORED_PLACES, places(material.cost)))} {currency}",
@@ -57,14 +58,14 @@ def _material_line(material: Material, plan: Plan, before: Material | None, yard
 
 
 def _cost_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
-    currency = plan.request.profile.currency
+    currency, piece = plan.request.profile.currency, plan.request.profile.printing.piece
     costs = shares((material.cost for material in plan.materials), plan.cost_places)
     parts = [f"{cost} {material.name.lower()}" for cost, material in zip(costs, plan.materials, strict=True)]
-    arithmetic = [parts[0], *(f"+ {part}" for part in parts[1:]), f"= {plan.cost} {currency} per shirt"]
+    arithmetic = [parts[0], *(f"+ {part}" for part in parts[1:]), f"= {plan.cost} {currency} per {piece}"]
     quantity = plan.request.settings.quantity
     if quantity > 1:
         order = money_text(total_cost(plan.materials) * quantity)
-        arithmetic.append(f"× {quantity} shirts = {order} {currency}")
+        arithmetic.append(f"× {quantity} {piece}s = {order} {currency}")
     delta, sense = _UNCHANGED
     if yardstick is not None:
         was, now = float(total_cost(yardstick.materials)), float(total_cost(plan.materials))
@@ -73,13 +74,13 @@ def _cost_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
     return TallyLine("cost", "Cost", f"{plan.cost} {currency}", delta, sense, tuple(arithmetic))
 
 
-def _time_lines(time: PrintTime, before: PrintTime | None) -> list[TallyLine]:
+def _time_lines(time: PrintTime, before: PrintTime | None, piece: str) -> list[TallyLine]:
     arithmetic = [f"{time.fixed_s:.0f} s loading and heads"]
     arithmetic += [f"+ {phase.name}: {phase.bands} bands = {phase.seconds:.1f} s" for phase in time.phases]
-    arithmetic.append(f"= {time.print_s:.1f} s per shirt")
+    arithmetic.append(f"= {time.print_s:.1f} s per {piece}")
     rate = (
-        f"3600 s ÷ {time.print_s:.1f} s per shirt",
-        f"= {time.shirts_per_hour:.1f} shirts per hour of the printer alone",
+        f"3600 s ÷ {time.print_s:.1f} s per {piece}",
+        f"= {time.shirts_per_hour:.1f} {piece}s per hour of the printer alone",
         "Pretreating, pressing and curing are not counted here.",
     )
     (delta_s, sense_s), (delta_h, sense_h) = _UNCHANGED, _UNCHANGED
@@ -90,7 +91,7 @@ def _time_lines(time: PrintTime, before: PrintTime | None) -> list[TallyLine]:
         )
     return [
         TallyLine("time", "Print time", f"{time.print_s:.0f} s", delta_s, sense_s, tuple(arithmetic)),
-        TallyLine("rate", "Shirts per hour", f"{time.shirts_per_hour:.1f}", delta_h, sense_h, rate),
+        TallyLine("rate", f"{piece.capitalize()}s per hour", f"{time.shirts_per_hour:.1f}", delta_h, sense_h, rate),
     ]
 
 

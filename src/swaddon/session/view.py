@@ -122,20 +122,30 @@ def halved(layers: Layers) -> Layers:
     )
 
 
-def with_white_misregistered(layers: Layers, view: View, misregistration: Misregistration) -> Layers:
-    """The visible part of some layers with the white out of its place; where it comes to lie is printed."""
+def with_white_misregistered(
+    layers: Layers, view: View, misregistration: Misregistration, whole_mm: tuple[float, float]
+) -> Layers:
+    """The visible part of some layers with the white out of its place; where it comes to lie is printed.
+
+    ``whole_mm`` is the size of the whole print, about whose middle white is turned.
+    """
     scale = layers.ppi / MM_PER_INCH
+    furthest = misregistration.furthest_mm(*whole_mm)
     place = replace(view, x0_mm=view.x0_mm - layers.x0_mm, y0_mm=view.y0_mm - layers.y0_mm)
-    rim = math.ceil((math.hypot(misregistration.dx_mm, misregistration.dy_mm) + misregistration.squeeze_mm) * scale) + 2
+    rim = math.ceil((furthest + misregistration.squeeze_mm) * scale) + 2
     top, left, bottom, right = visible(place, layers.ppi, layers.white.shape, rim)
     if bottom <= top or right <= left:
         return layers
     part = (slice(top, bottom), slice(left, right))
+    corner_px = layers.x0_mm * scale + left - rim, layers.y0_mm * scale + top - rim
+    matrix = misregistration.matrix(
+        scale, (whole_mm[0] / 2 * scale - corner_px[0], whole_mm[1] / 2 * scale - corner_px[1])
+    )
 
     def moved(plane: NDArray[Sample]) -> NDArray[Sample]:
         wide = cv2.copyMakeBorder(plane, rim, rim, rim, rim, cv2.BORDER_CONSTANT, value=0)
         out = grown(np.asarray(wide, plane.dtype), misregistration.squeeze_mm * scale)
-        return _shifted(out, misregistration.dx_mm * scale, misregistration.dy_mm * scale)
+        return _moved(out, matrix, rim)
 
     def framed(plane: NDArray[Any]) -> NDArray[Any]:
         return np.asarray(cv2.copyMakeBorder(plane[part], rim, rim, rim, rim, cv2.BORDER_CONSTANT, value=0))
@@ -155,17 +165,19 @@ def with_white_misregistered(layers: Layers, view: View, misregistration: Misreg
     )
 
 
-def _shifted(plane: NDArray[Sample], dx: float, dy: float) -> NDArray[Sample]:
-    """A plane moved by a part of a pixel or more; a very long one piece by piece."""
-    matrix = np.array([[1, 0, dx], [0, 1, dy]])
+def _moved(plane: NDArray[Sample], matrix: NDArray[np.float64], halo: int) -> NDArray[Sample]:
+    """A plane whose pixels come to lie where ``matrix`` says, at most ``halo`` away; a very long one piece by piece."""
     if max(plane.shape) <= _LONGEST_PX:
         return np.asarray(cv2.warpAffine(plane, matrix, plane.shape[::-1], flags=cv2.INTER_LINEAR), plane.dtype)
-    axis, halo = int(np.argmax(plane.shape)), math.ceil(math.hypot(dx, dy)) + 2
+    axis = int(np.argmax(plane.shape))
     out, piece = np.empty_like(plane), _LONGEST_PX - 2 * halo
     for start in range(0, plane.shape[axis], piece):
         first, stop = max(start - halo, 0), min(start + piece + halo, plane.shape[axis])
         around = (slice(first, stop), slice(None))[:: 1 if axis == 0 else -1]
-        moved = _shifted(np.ascontiguousarray(plane[around]), dx, dy)
+        corner = np.array([0.0, first] if axis == 0 else [first, 0.0])
+        own_matrix = matrix.copy()
+        own_matrix[:, 2] += matrix[:, :2] @ corner - corner
+        moved = _moved(np.ascontiguousarray(plane[around]), own_matrix, halo)
         inner = slice(start - first, min(start + piece, plane.shape[axis]) - first)
         own = slice(start, start + piece)
         if axis == 0:

@@ -286,6 +286,7 @@ class Bench(Shell):
             height = job.height_mm
             self._stack.setCurrentWidget(self.table)
             self.table.set_print(width, height, job.cloth, job.settings.garment, job.settings.drop_mm)
+        self.tally.show_piece("shirt" if job.profile is None else job.profile.printing.piece)
         self.view_control.offer("highlight", job.profile is not None and bool(job.profile.highlight_slots))
         if changes.sections & {"cloth", "drop_mm"}:
             self.view_control.look()

@@ -62,8 +62,8 @@ class Tally(QWidget):
         self._layout = Flow(spacing=4, fills=True)
         self._layout.setContentsMargins(12, 2, 12, 2)
         self.setLayout(self._layout)
-        head = column(label("Per shirt", "head"), label("", "delta"))
-        self._note = head.findChildren(type(label()))[1]
+        self._head, self._note = label("Per shirt", "head"), label("", "delta")
+        head = column(self._head, self._note)
         self._note.setMinimumWidth(76)
         self._layout.addWidget(head)
         self._empty = label("Numbers appear as soon as there is artwork.", "quiet")
@@ -86,6 +86,10 @@ class Tally(QWidget):
         self._note.setText(self._told if is_current else what)
         for cell in self.cells.values():
             cell.show_current(is_current)
+
+    def show_piece(self, piece: str) -> None:
+        """Say what one of the order is called."""
+        self._head.setText(f"Per {piece}")
 
     def show_lines(self, lines: tuple[TallyLine, ...], note: str) -> None:
         self._told = note

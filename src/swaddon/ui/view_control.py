@@ -131,8 +131,8 @@ class ViewControl(QObject):
 
     def worst_case_toggled(self) -> None:
         job = self._session.job
-        shown = self._actions.by_key["worst-case"].isChecked() and job.profile is not None
-        self.miss(worst_case(job.settings.registration(job.profile)) if shown and job.profile else Misregistration())
+        shown, press = self._actions.by_key["worst-case"].isChecked(), job.press
+        self.miss(worst_case(job.settings.registration(press), press.refeed) if shown and press else Misregistration())
 
     def nudge(self, right: int, down: int) -> None:
         self.miss(self.misregistration.moved(right * NUDGE_MM, down * NUDGE_MM))
@@ -148,6 +148,10 @@ class ViewControl(QObject):
             for mm, more, less in ((m.dx_mm, "right", "left"), (m.dy_mm, "down", "up"))
             if abs(mm) >= 0.005
         ]
+        if abs(m.skew_deg) >= 0.005:
+            parts.append(f"turned {abs(m.skew_deg):.2f}°")
+        if abs(m.stretch_percent) >= 0.005:
+            parts.append(f"stretched {m.stretch_percent:.2f} %")
         if m.squeeze_mm >= 0.005:
             parts.append(f"squeezed {m.squeeze_mm:.2f} mm")
         self.note.setText("White " + ", ".join(parts) + " · Alt+Home puts it back" if parts else "")

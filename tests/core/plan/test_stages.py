@@ -153,7 +153,7 @@ def test_a_second_plan_of_the_same_request_computes_nothing(monkeypatch, compile
     """Results that are ``None`` are results: seven stages used to run again on every plan."""
     wanted, cache = request(PlanSettings(width_mm=30)), Cache()
     first = run_stages(STAGES, wanted, Run(cache))
-    assert None in first.values.values()
+    assert any(value is None for value in first.values.values())
     monkeypatch.setattr(Stage, "result", lambda stage, *_: pytest.fail(f"{stage.name} ran again"))
     again = run_stages(STAGES, wanted, Run(cache))
     assert all(again.values[name] is first.values[name] for name in first.values)

@@ -11,8 +11,10 @@ from swaddon.core.findings.white import (
     beyond_cure,
     design_white_missing,
     push_through,
+    reads_backwards,
     white_choice,
     white_not_needed,
+    white_on_top,
     white_outside,
     white_under_black,
 )
@@ -20,9 +22,10 @@ from swaddon.core.findings.white import (
 __all__ = ["Finding", "Scene", "Severity", "all_findings"]
 
 _LOOKS = (
-    nothing_printed, box, too_large, white_choice, design_white_missing, white_outside, beyond_cure, white_under_black,
-    ink_on_match, push_through, choke_zero, lost_lines, choke_too_large, peek, bare_rim, half_transparent, bare_haze,
-    too_fine, on_the_weave, beating, fine_detail, jpeg_edges, low_ppi, white_not_needed,
+    nothing_printed, box, too_large, white_on_top, reads_backwards, white_choice, design_white_missing, white_outside,
+    beyond_cure, white_under_black, ink_on_match, push_through, choke_zero, lost_lines, choke_too_large, peek,
+    bare_rim, half_transparent, bare_haze, too_fine, on_the_weave, beating, fine_detail, jpeg_edges, low_ppi,
+    white_not_needed,
 )  # fmt: skip
 
 

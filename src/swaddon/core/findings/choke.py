@@ -74,7 +74,7 @@ def choke_zero(scene: Scene) -> Iterator[Finding]:
     x, y = scene.mm(box.left, (box.top + box.bottom) / 2)
     start = scene.profile.white.default_choke_mm
     text = (
-        "Choke is 0 on a dark garment: white reaches the edge of the print and shows there "
+        f"Choke is 0 on a dark {scene.item}: white reaches the edge of the print and shows there "
         "with the least misregistration."
     )
     yield Finding(
@@ -98,7 +98,7 @@ def lost_lines(scene: Scene) -> Iterator[Finding]:
     x, y = scene.mm(*lost.bare_at)
     text = (
         f"A choke of {white.choke_mm:.2f} mm leaves {lost.bare_mm:.0f} mm of strokes about {lost.width_mm:.2f} mm wide "
-        "without white: they turn dull or vanish on this garment."
+        f"without white: they turn dull or vanish on this {scene.item}."
     )
     if white.guard:
         fix, what = scene.with_white(choke_mm=round(white.choke_mm / 2, 2)), "Halve the choke"

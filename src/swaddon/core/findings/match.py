@@ -24,6 +24,8 @@ from swaddon.core.units import px_from_mm
 MATCH_DELTA_E, NEAR_DELTA_E = 3.0, 9.0
 """Artwork this near to the garment counts as its own colour, and as near to it (assumed: usual limits for garments)."""
 
+_GROUNDS = {"garment": "dyed cloth", "item": "paint or enamel"}
+
 _GRID = 8
 
 _PATCH_MM, _AT_LEAST_MM2 = 1.0, 1.0
@@ -54,15 +56,16 @@ def _told(scene: Scene, mask: Mask, within: float) -> Finding:
     seen = seen_bands(inks, np.asarray(white), ground, Appearance.of(garment, scene.profile))
     drawn = np.array(cv2.mean(scene.art, mask)[:3])
     off = float(delta_e_2000(lab_from_bands(seen), target_lab(drawn, separation)))
-    what = "The garment’s own colour" if within == MATCH_DELTA_E else f"Colour within ΔE {within:.0f} of the garment’s"
+    own = f"The {scene.item}’s own colour"
+    what = own if within == MATCH_DELTA_E else f"Colour within ΔE {within:.0f} of the {scene.item}’s"
     how = "on bare cloth " if white < _HARDLY_ANY_WHITE else ""
     full = {ink: float(share) * pixels for ink, share in zip(INKS, inks, strict=True)} | {"W": white * pixels}
     spared = saving(Worth(pixels, full), scene.profile, scene.measures.ppi)
     area_mm2, unit = pixels * scene.pixel_mm2, scene.profile.ink_unit
     white_too = "" if white < _HARDLY_ANY_WHITE else f" and {amount_text(spared.white_ml, unit)} of white"
     text = (
-        f"{what} is printed {how}over {_area(area_mm2)}, off by ΔE {off:.1f}: print never quite matches dyed cloth. "
-        f"Without it: {amount_text(spared.colour_ml, unit)} of ink{white_too}, "
+        f"{what} is printed {how}over {_area(area_mm2)}, off by ΔE {off:.1f}: print never quite "
+        f"matches {_GROUNDS[scene.item]}. Without it: {amount_text(spared.colour_ml, unit)} of ink{white_too}, "
         f"{money_text(spared.cost)} {scene.profile.currency} less."
     )
     x, y = scene.mm(*place(mask))

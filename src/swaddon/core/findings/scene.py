@@ -85,6 +85,11 @@ class Scene:
         return pixel_area_mm2(self.measures.ppi)
 
     @property
+    def item(self) -> str:
+        """What is decorated, in a word."""
+        return self.profile.printing.item
+
+    @property
     def full_white_per_m2(self) -> float:
         """Lay-down of full white, all hits, in the ink's unit."""
         return self.profile.lay_down_per_m2["W"] * sum(self.profile.hits)

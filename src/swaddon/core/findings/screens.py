@@ -64,8 +64,8 @@ def bare_haze(scene: Scene) -> Iterator[Finding]:
         return
     x, y = scene.mm(*place(mask))
     text = (
-        f"A half-transparent edge has colour but no white over {size_mm2:.0f} mm²: it vanishes on this garment, or "
-        "shows as dirty haze."
+        f"A half-transparent edge has colour but no white over {size_mm2:.0f} mm²: it vanishes on this "
+        f"{scene.item}, or shows as dirty haze."
     )
     fix = replace(scene.settings, alpha=AlphaTreatment("hard"))
     yield Finding("haze-bare", "look", text, x, y, size_mm2, "mm²", fix, "Cut the fades hard")

@@ -13,7 +13,7 @@ from swaddon.core.colour.spaces import bands_from_srgb8, hex_from_rgb, lab_from_
 from swaddon.core.count.consumption import amount_text
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.press.profile import INKS
-from swaddon.core.proof.optics import Appearance, seen_bands
+from swaddon.core.proof.optics import Appearance, printed_share, seen_bands
 from swaddon.core.white.design_white import own_mask
 from swaddon.core.white.underbase import design_ramp
 
@@ -28,6 +28,7 @@ _UNDER_BLACK_AT_LEAST_MM2 = 100.0
 _DARK_BELOW = 72
 """Artwork whose sRGB values are all below this is dark enough for white to show through it (assumed)."""
 
+_COVERED_AT_LEAST_MM2 = 5.0
 _DESIGN_AT_LEAST_MM2, _PUSHED_AT_LEAST_MM2, _OUTSIDE_AT_LEAST_MM2, _UNCURED_AT_LEAST_MM2 = 5.0, 20.0, 20.0, 5.0
 
 
@@ -36,20 +37,62 @@ def white_choice(scene: Scene) -> Iterator[Finding]:
         return
     settings, (x, y) = scene.settings, scene.centre()
     is_off = settings.white.mode == "none" or not any(scene.profile.hits)
-    if is_off and is_dark(settings.garment):
+    needs_white = not is_white(settings.garment) if scene.item == "item" else is_dark(settings.garment)
+    if is_off and needs_white:
+        kind = "a dark" if is_dark(settings.garment) else "a coloured"
         text = (
-            f"White is off on a dark garment ({hex_from_rgb(settings.garment)}): "
+            f"White is off on {kind} {scene.item} ({hex_from_rgb(settings.garment)}): "
             f"colours over {scene.measures.printed_mm2 / 100:.0f} cm² will turn dull or vanish."
         )
         fix = scene.with_white(mode="solid", design=True, hits=())
         yield Finding("white-off-dark", "stop", text, x, y, scene.measures.printed_mm2, "mm²", fix, "Solid white")
     if scene.measures.white_px and is_white(settings.garment):
         text = (
-            f"White is on for a white garment: {scene.measures.white_mm2 / 100:.0f} cm² of white that "
+            f"White is on for a white {scene.item}: {scene.measures.white_mm2 / 100:.0f} cm² of white that "
             "nobody sees; without it the print is softer, quicker and cheaper."
         )
         fix = scene.with_white(mode="none", design=False)
         yield Finding("white-on-white", "look", text, x, y, scene.measures.white_mm2, "mm²", fix, "Turn white off")
+
+
+def white_on_top(scene: Scene) -> Iterator[Finding]:
+    """White that comes to lie over the colours it should lie under."""
+    press, settings = scene.profile, scene.settings
+    if press.white_under_colour or settings.white.is_alone or not scene.measures.white_px:
+        return
+    inked = printed_share(scene.cmyk, np.zeros_like(scene.white))
+    covered = np.asarray(cv2.bitwise_and(cv2.inRange(scene.white, 64, 255), inked), np.uint8)
+    area_mm2 = cv2.countNonZero(covered) * scene.pixel_mm2
+    if area_mm2 < _COVERED_AT_LEAST_MM2:
+        return
+    needed = press.printing.white_goes
+    turned = "is turned over" if press.printing.flips else "is not turned over"
+    text = (
+        f"White is printed {press.white_position} and will lie over the colours: {area_mm2 / 100:.1f} cm² of the "
+        f"picture vanish under it. A print by {press.process} {turned}, so white must be printed {needed}"
+    )
+    x, y = scene.mm(*place(covered))
+    if needed in press.white_positions:
+        fix = scene.with_white(position=needed)
+        yield Finding("white-on-top", "stop", f"{text}.", x, y, area_mm2, "mm²", fix, f"Print white {needed}")
+    else:
+        text += "; this press cannot do that: choose one whose white can go there, or another process."
+        yield Finding("white-on-top", "stop", text, x, y, area_mm2, "mm²")
+
+
+def reads_backwards(scene: Scene) -> Iterator[Finding]:
+    """A print that is mirrored on the finished item."""
+    settings, press = scene.settings, scene.profile
+    if settings.is_mirrored(press) == press.mirrored or not scene.measures.printed_px:
+        return
+    word, item = ("mirrored", "turned over") if press.mirrored else ("not mirrored", "not turned over")
+    text = (
+        f"The print will read backwards: a print by {press.process} is {item} and must be {word}, "
+        f"{scene.measures.printed_mm2 / 100:.0f} cm² of it."
+    )
+    x, y = scene.centre()
+    fix = replace(settings, mirrored=None)
+    yield Finding("reads-backwards", "stop", text, x, y, scene.measures.printed_mm2, "mm²", fix, f"Print {word}")
 
 
 def white_under_black(scene: Scene) -> Iterator[Finding]:
@@ -66,7 +109,7 @@ def white_under_black(scene: Scene) -> Iterator[Finding]:
         return
     ml = cv2.mean(scene.white, mask)[0] / 255 * area_mm2 / 1e6 * scene.full_white_per_m2
     text = (
-        f"White lies under black over {area_mm2 / 100:.1f} cm² on a garment that is black itself: "
+        f"White lies under black over {area_mm2 / 100:.1f} cm² of a black {scene.item}: "
         f"{amount_text(ml, scene.profile.ink_unit)} of white that nobody sees and that stiffens the print."
     )
     x, y = scene.mm(*place(mask))
@@ -87,7 +130,7 @@ def design_white_missing(scene: Scene) -> Iterator[Finding]:
         return
     x, y = scene.mm(*place(own))
     text = (
-        f"White of the design is off: {area_mm2 / 100:.1f} cm² of it, such as here, will show the garment "
+        f"White of the design is off: {area_mm2 / 100:.1f} cm² of it, such as here, will show the {scene.item} "
         f"({hex_from_rgb(settings.garment)}) instead."
     )
     severity: Severity = "stop" if is_dark(settings.garment) else "look"
@@ -117,7 +160,7 @@ def white_not_needed(scene: Scene) -> Iterator[Finding]:
 def push_through(scene: Scene) -> Iterator[Finding]:
     """Dark toner that white under it will grey and speckle."""
     share = scene.profile.white.bleed_share
-    if share == 0 or scene.settings.white.mode == "only":
+    if share == 0 or not scene.profile.white_under_colour or scene.settings.white.mode == "only":
         return
     dark = cv2.inRange(scene.art, (0, 0, 0, 128), (_DARK_BELOW - 1,) * 3 + (255,))
     mask = np.asarray(cv2.bitwise_and(dark, cv2.inRange(scene.white, 96, 255)), np.uint8)

@@ -38,8 +38,8 @@ class PlanRequest:
 
     @cached_property
     def profile(self) -> PressProfile:
-        """The press profile with the hits of white and the treatment of colours beyond its inks that were chosen."""
-        return self.press.with_hits(self.settings.white.hits).with_gamut(self.settings.gamut)
+        """The press profile as the settings use it."""
+        return self.settings.used(self.press, self.height_mm)
 
     @cached_property
     def look(self) -> Appearance:

@@ -95,6 +95,14 @@ class PlanSettings:
         """Whether inks are solved for the garment's tint: only where no white lies under the colours."""
         return self.white.strengthen and self.white.mode in ("none", "highlight")
 
+    def used(self, press: PressProfile, height_mm: float) -> PressProfile:
+        """A press profile as these settings use it, on a print of their width and a height.
+
+        That is: hits and place of white, colours beyond the inks, and how well a second pass meets the first.
+        """
+        chosen = press.with_hits(self.white.hits).with_gamut(self.gamut).with_white(self.white.position)
+        return chosen.of_size(self.width_mm, height_mm)
+
     def registration(self, profile: PressProfile) -> Registration:
         """Registration as measured and entered, else the press profile's."""
         own, white = profile.registration, self.white

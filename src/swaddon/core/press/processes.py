@@ -1,10 +1,18 @@
-"""The ways of printing as data: what a process is called, what it lays on what, and what becomes of fades.
+"""The ways of printing as data: what a process is called, how it lies on the finished item, and how it is done.
 
-Whatever else differs (order of printing, flip, slots, supplies, times) stands in the press profiles of the process.
+Whatever else differs (slots, supplies, times, what a press can do) stands in the press profiles of the process.
 """
 
 from dataclasses import dataclass
 from typing import Literal
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of the work at the press, and what to beware of in it."""
+
+    text: str
+    caution: str = ""
 
 
 @dataclass(frozen=True)
@@ -23,10 +31,21 @@ class Process:
         What is printed on first: ``film``, ``platen`` or ``sheet``.
     colourant
         ``ink`` or ``toner``.
+    flips
+        Whether the print is turned over onto what it decorates: then it is printed mirrored, and what is printed last
+        lies lowest.
+    steps
+        What is done, in order.
     fades
         What becomes of half-transparent pixels where nothing else is chosen.
     thin_ink_fails
         Whether thin ink of a fade has nothing to hold on to.
+    passes
+        How often the medium goes through the press; with two, white is a file of its own.
+    item, piece
+        What is decorated, and what one of the order is called, in a word each.
+    screen_lpi
+        Ruling that holes start with.
     """
 
     key: str
@@ -34,18 +53,75 @@ class Process:
     described: str
     medium: Literal["film", "platen", "sheet"]
     colourant: Literal["ink", "toner"]
+    flips: bool
+    steps: tuple[Step, ...]
     fades: Literal["keep", "screen"] = "keep"
     thin_ink_fails: bool = False
+    passes: Literal[1, 2] = 1
+    item: str = "garment"
+    piece: str = "shirt"
+    screen_lpi: float = 35.0
 
+    @property
+    def white_goes(self) -> Literal["first", "last"]:
+        """When white has to be printed so that it lies between item and colour."""
+        return "last" if self.flips else "first"
+
+
+_HOT = "Hot plate: burns and pinched fingers. Time, heat and pressure are the maker’s to say."
+_FUMES = "Curing gives off fumes: use an exhaust or filter, and read the safety data sheets."
+_DUST = "Hot fuser and fine toner dust: let it cool, do not breathe it, read the safety data sheets."
+
+_FILM_STEPS = (
+    Step("Print the film mirrored: colour, then white"),
+    Step("Powder the wet white, shake off the rest", "Fine adhesive powder: ventilate, keep it from eyes and flames."),
+    Step("Melt the powder in the oven", _FUMES),
+    Step("Press the garment for 3 s to take moisture out", _HOT),
+    Step("Press the film on, let it cool as its maker says, peel slowly", _HOT),
+    Step("Press again under a cover sheet", _HOT),
+)
+_DIRECT_STEPS = (
+    Step("Pretreat and dry the garment", "Spray mist: do not breathe it, protect your eyes, ventilate."),
+    Step("Print white, then colour"),
+    Step("Cure the print", _FUMES),
+)
+_TONER_STEPS = (
+    Step("Print the sheet mirrored: colour and white in one pass", _DUST),
+    Step("Marry it with the adhesive sheet, peel that off hot", _HOT),
+    Step("Press the garment for 3 s to take moisture out", _HOT),
+    Step("Press the sheet on, let it cool as its maker says, peel", _HOT),
+    Step("Press again under a cover sheet", _HOT),
+)
+
+_TWO_PASS_STEPS = (
+    Step("Print the colour file, mirrored, on as many sheets as are wanted"),
+    Step("Take out the black cartridge, put in the white one", _DUST),
+    Step("Feed each sheet again: same edge first, same side up, guides tight"),
+    Step("Print the mask on it", _DUST),
+    Step("Put the black cartridge back", _DUST),
+    *_TONER_STEPS[1:],
+)
 
 PROCESSES = {
     process.key: process
     for process in (
-        Process("film", "Film", "film transfer", "film", "ink", "screen", thin_ink_fails=True),
-        Process("direct", "Direct", "printing straight on the cloth", "platen", "ink"),
-        Process("toner-onepass", "Toner sheet", "toner transfer", "sheet", "toner"),
+        Process(
+            "film", "Film", "film transfer", "film", "ink", flips=True, steps=_FILM_STEPS, fades="screen",
+            thin_ink_fails=True,
+        ),
+        Process(
+            "direct", "Direct", "printing straight on the cloth", "platen", "ink", flips=False, steps=_DIRECT_STEPS,
+        ),
+        Process(
+            "toner-onepass", "Toner sheet", "toner transfer", "sheet", "toner", flips=True, steps=_TONER_STEPS,
+            screen_lpi=27.0,
+        ),
+        Process(
+            "toner-twopass", "Toner, two passes", "toner transfer in two passes", "sheet", "toner", flips=True,
+            steps=_TWO_PASS_STEPS, passes=2, screen_lpi=27.0,
+        ),
     )
-}
+}  # fmt: skip
 """All processes by key, in the order in which they are offered; the first is that of a new job."""
 
 USUAL = next(iter(PROCESSES))

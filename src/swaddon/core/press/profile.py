@@ -19,6 +19,9 @@ PRIMARY_NAMES = tuple(
 """Names of the 16 Neugebauer primaries; bit 0 of the index is C, bit 3 is K."""
 
 Gamut = Literal["hue", "steps"]
+Position = Literal["first", "last"]
+"""When white is printed: before the colours, or after them."""
+
 Role = Literal["white", "colour", "highlight"]
 """``highlight`` is a white of its own for white of the design, besides the underbase."""
 
@@ -137,6 +140,38 @@ class Registration:
 
 
 @dataclass(frozen=True)
+class Refeed:
+    """How far a second pass of the same medium misses the first: standard deviations.
+
+    Attributes
+    ----------
+    shift_mm
+        Shift, along and across the feed.
+    skew_deg
+        Turn about the middle of the print.
+    stretch_percent
+        Stretch along the feed, from the middle of the print.
+    """
+
+    shift_mm: float
+    skew_deg: float
+    stretch_percent: float
+
+    def sigma_mm(self, width_mm: float, height_mm: float) -> float:
+        """Standard deviation of the miss across an edge, over all places and directions of a print of a size.
+
+        A turn by θ moves a point at (x, y) from the middle by (−θ·y, θ·x), a stretch by s along the feed by s·y; x² and
+        y² of a rectangle are a twelfth of its sides' squares in the mean.
+
+        >>> round(Refeed(0.0, 0.1, 0.0).sigma_mm(120, 90), 4)
+        0.0534
+        """
+        turn, stretch = math.radians(self.skew_deg), self.stretch_percent / 100
+        turned = turn**2 * (width_mm**2 + height_mm**2) / 12
+        return math.sqrt(self.shift_mm**2 + (turned + (stretch * height_mm) ** 2 / 12) / 2)
+
+
+@dataclass(frozen=True)
 class Supply:
     """Something bought: its price and the share that is thrown away.
 
@@ -189,7 +224,10 @@ class Carriage:
 
 @dataclass(frozen=True)
 class PressProfile:
-    """Device and supplies of one way of printing; ``source`` is the text that it was read from."""
+    """Device and supplies of one way of printing; ``source`` is the text that it was read from.
+
+    ``white_can_go`` says where the white slots can sit; empty: only where ``print_order`` has white.
+    """
 
     name: str
     title: str
@@ -213,10 +251,12 @@ class PressProfile:
     largest_print_mm: tuple[float, float] = (400.0, 500.0)
     holds: Holds = field(default_factory=Holds)
     registration: Registration = field(default_factory=Registration)
+    refeed: Refeed | None = None
     label: str = ""
     source: str = field(default="", compare=False, repr=False)
     notes: str = ""
     cautions: tuple[str, ...] = field(default=())
+    white_can_go: tuple[Position, ...] = ()
 
     @property
     def printing(self) -> Process:
@@ -287,6 +327,31 @@ class PressProfile:
         """S·X of all hits of highlight white."""
         return self.white.scatter * len(self.highlight_slots)
 
+    @property
+    def white_position(self) -> Position:
+        """When white is printed."""
+        return "first" if self.print_order.index("white") < self.print_order.index("colour") else "last"
+
+    @property
+    def white_positions(self) -> tuple[Position, ...]:
+        """Where white can sit on this press."""
+        return self.white_can_go or (self.white_position,)
+
+    def of_size(self, width_mm: float, height_mm: float) -> "PressProfile":
+        """The same press with the registration that a print of this size has: a second pass misses large ones more."""
+        if self.refeed is None:
+            return self
+        sigma_mm = round(self.refeed.sigma_mm(width_mm, height_mm), 4)
+        return replace(self, registration=replace(self.registration, sigma_mm=sigma_mm))
+
+    def with_white(self, position: Position | None) -> "PressProfile":
+        """The same press with white moved before or after the colours, where it can go there."""
+        if position is None or position == self.white_position or position not in self.white_positions:
+            return self
+        others = tuple(role for role in self.print_order if role != "white")
+        order: tuple[Role, ...] = ("white", *others) if position == "first" else (*others, "white")
+        return replace(self, print_order=order)
+
     def slots_in_print_order(self) -> tuple[Slot, ...]:
         """Slots in the order in which they reach the medium."""
         by_role = {"white": self.white_slots, "colour": self.colour_slots, "highlight": self.highlight_slots}
@@ -298,4 +363,4 @@ class PressProfile:
 
         What is printed last on a mirrored medium ends up next to the garment.
         """
-        return (self.print_order.index("white") < self.print_order.index("colour")) != self.mirrored
+        return (self.white_position == "first") != self.mirrored

@@ -7,6 +7,7 @@ from annotated_types import Ge, Le, MaxLen
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
+from swaddon.core.press.profile import Position
 from swaddon.core.schema import Named, Option, Share, Slider
 from swaddon.core.units import px_from_mm
 
@@ -39,6 +40,8 @@ class WhiteSettings:
     mode
         ``none``; ``highlight``: under the lightest tints only; ``need``: the least that holds each colour; ``solid``;
         ``limit``: under colours of little ink; ``only``: the artwork in white alone, without any colour.
+    position
+        When white is printed; ``None``, or where the press cannot do that: as the press does.
     limit
         C+M+Y+K in percent, used by mode ``limit``.
     design
@@ -133,6 +136,14 @@ class WhiteSettings:
         Named("The device floods the sheet", "Change the flooding of the sheet"),
         Option("--whole-sheet/--picture-only", "Plan for a device that floods the whole sheet with white, or not."),
     ] = False
+    position: (
+        Annotated[
+            Position,
+            Named("White prints", "Move white", (("first", "First"), ("last", "Last"))),
+            Option("--white-position", "When white is printed: first or last. Default: as the press does."),
+        ]
+        | None
+    ) = None
 
     @property
     def choke_text(self) -> str:

@@ -17,8 +17,10 @@ from swaddon.core.press.profile import (
     Carriage,
     Holds,
     Phase,
+    Position,
     Powder,
     PressProfile,
+    Refeed,
     Registration,
     Role,
     Separation,
@@ -47,6 +49,7 @@ class _Model(BaseModel):
 
 class _Slot(_Model):
     ink: InkName
+    swaps: InkName | None = None
 
 
 class _Separation(_Model):
@@ -80,7 +83,14 @@ class _Registration(_Model):
     squeeze_mm: NotNegative = 0.03
 
 
+class _Refeed(_Model):
+    shift_mm: NotNegative
+    skew_deg: Annotated[float, Field(ge=0, le=5)]
+    stretch_percent: Annotated[float, Field(ge=0, le=5)]
+
+
 class _Supply(_Model):
+    name: str = ""
     unit: str
     unit_price: Decimal = Field(ge=0)
     waste_share: NotNegative
@@ -130,11 +140,13 @@ class _ProfileFile(_Model):
     currency: Annotated[str, Field(pattern="^[A-Z]{3}$")]
     mirrored: bool
     print_order: Annotated[tuple[Role, ...], Field(min_length=2, max_length=3)]
+    white_can_go: Annotated[tuple[Position, ...], Field(max_length=2)] = ()
     largest_print_mm: tuple[Positive, Positive]
     cures_per_m2: Positive | None = None
     cautions: tuple[str, ...] = ()
     holds: _Holds = _Holds()
     registration: _Registration = _Registration()
+    refeed: _Refeed | None = None
     slots: tuple[_Slot, ...]
     separation: _Separation
     white: _White
@@ -231,9 +243,7 @@ def parse(text: str, name: str) -> PressProfile:
 
 def _slots(document: _ProfileFile) -> tuple[Slot, ...]:
     """The slots, checked against the order of printing."""
-    slots = tuple(
-        Slot(number, slot.ink, _ROLES.get(slot.ink, "colour")) for number, slot in enumerate(document.slots, start=1)
-    )
+    slots = _numbered(document.slots)
     colours = [slot.ink for slot in slots if slot.role == "colour"]
     if sorted(colours) != sorted("CMYK"):
         raise ValueError("slots must hold each of C, M, Y and K once")
@@ -242,6 +252,19 @@ def _slots(document: _ProfileFile) -> tuple[Slot, ...]:
     if not any(slot.role == "white" for slot in slots):
         raise ValueError("slots must hold at least one white")
     return slots
+
+
+def _numbered(slots: tuple[_Slot, ...]) -> tuple[Slot, ...]:
+    """The slots by number from the left; an ink that is swapped in has the number of the one that it takes out."""
+    out: list[Slot] = []
+    for slot in slots:
+        number = 1 + max((made.number for made in out), default=0)
+        if slot.swaps is not None:
+            number = next((made.number for made in out if made.ink == slot.swaps), 0)
+            if number == 0:
+                raise ValueError(f"slots: {slot.ink} swaps with {slot.swaps}, which no slot before it holds")
+        out.append(Slot(number, slot.ink, _ROLES.get(slot.ink, "colour")))
+    return tuple(out)
 
 
 def _lay_down(document: _ProfileFile, slots: tuple[Slot, ...]) -> dict[str, float]:
@@ -272,6 +295,7 @@ def _profile(document: _ProfileFile) -> PressProfile:
         mirrored=document.mirrored,
         slots=slots,
         print_order=document.print_order,
+        white_can_go=_places(document),
         separation=_separation(document.separation),
         white=WhiteInk(**document.white.model_dump()),
         lay_down_per_m2=_lay_down(document, slots),
@@ -286,9 +310,33 @@ def _profile(document: _ProfileFile) -> PressProfile:
         cures_per_m2=document.cures_per_m2,
         holds=Holds(**document.holds.model_dump()),
         registration=Registration(**document.registration.model_dump()),
+        refeed=_refeed(document),
         notes=document.notes,
         cautions=document.cautions,
     )
+
+
+def _places(document: _ProfileFile) -> tuple[Position, ...]:
+    """Where white can go, checked against the order of printing and the process."""
+    flips = PROCESSES[document.process].flips
+    if document.mirrored != flips:
+        turned, value = ("is", "true") if flips else ("is not", "false")
+        raise ValueError(f"a print by {document.process} {turned} turned over onto the item: mirrored must be {value}")
+    first = document.print_order.index("white") < document.print_order.index("colour")
+    if document.white_can_go and ("first" if first else "last") not in document.white_can_go:
+        raise ValueError("white_can_go must hold the place that print_order gives white")
+    return document.white_can_go
+
+
+def _refeed(document: _ProfileFile) -> Refeed | None:
+    """How the second pass misses; a process of two passes must tell."""
+    passes = PROCESSES[document.process].passes
+    if (passes == 2) != (document.refeed is not None):
+        raise ValueError(
+            f"{document.process} takes {passes} pass{'es' if passes > 1 else ''}: refeed "
+            f"{'is missing' if passes > 1 else 'must be left out'}"
+        )
+    return None if document.refeed is None else Refeed(**document.refeed.model_dump())
 
 
 def _carriage(time: _Time) -> Carriage:
@@ -313,7 +361,7 @@ def _separation(part: _Separation) -> Separation:
 
 def _supply(name: str, part: _Supply) -> Supply:
     unit = {"m2": "m²"}.get(part.unit, part.unit)
-    return Supply(name, unit, part.unit_price, part.waste_share)
+    return Supply(part.name or name, unit, part.unit_price, part.waste_share)
 
 
 def _sheet(name: str, part: _Supply | None) -> Sheet | None:

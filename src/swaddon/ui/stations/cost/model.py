@@ -15,13 +15,14 @@ class CostState:
     lines: tuple[TallyLine, ...]
     yardstick: str
     can_pin: bool
+    title: str = "Per shirt"
 
 
 def cost_state(_job: Job, plan: Plan | None, yardstick: Plan | None) -> CostState:
     if plan is None:
         return CostState((), "", False)
     text = "No yardstick: pin this plan, then change something." if yardstick is None else describe(yardstick)
-    return CostState(tally_lines(plan, yardstick), text, True)
+    return CostState(tally_lines(plan, yardstick), text, True, f"Per {plan.request.profile.printing.piece}")
 
 
 def describe(plan: Plan) -> str:

@@ -70,6 +70,7 @@ class CostPage(QWidget):
     def render_job(self, job: Job, plan: Plan | None, yardstick: Plan | None) -> None:
         state = model.cost_state(job, plan, yardstick)
         self.pin.setEnabled(state.can_pin)
+        self.pin_field.show_title(state.title)
         self.pin_field.show_effect(state.yardstick)
         if [line.key for line in state.lines] != list(self.lines):
             for widget in self.lines.values():

@@ -6,7 +6,7 @@ from swaddon.core.count.consumption import amount_text
 from swaddon.core.plan.report import channels, stack
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.processes import USUAL
-from swaddon.core.press.profile import Gamut, Slot
+from swaddon.core.press.profile import Gamut, Position, Slot
 from swaddon.io import profiles
 from swaddon.session.job import Job
 
@@ -44,16 +44,18 @@ class InksState:
     stack: tuple[str, ...]
     mirrored: bool
     mirror_effect: str
+    position: Position
+    moves_white: bool
     gamut: Gamut
 
 
 def inks_state(job: Job, plan: Plan | None) -> InksState:
-    profile = job.profile or profiles.shipped(USUAL)
+    profile = job.press or profiles.shipped(USUAL)
     mirrored = job.settings.is_mirrored(profile)
     needs = "mirrored" if profile.mirrored else "not mirrored"
     effect = f"{profile.process.capitalize()} printing is {needs}"
     if mirrored != profile.mirrored:
-        effect = f"{effect}: as set now, the print will read backwards on the shirt"
+        effect = f"{effect}: as set now, the print will read backwards on the {profile.printing.piece}"
     if plan is None:
         rows = [
             ChannelRow(order, slot.ink, LAYER_TITLES[slot.ink], slot.number, "", "")
@@ -71,4 +73,7 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
             )
             for order, entry in enumerate(channels(plan), start=1)
         ]
-    return InksState(profile.slots, tuple(rows), tuple(stack(profile)), mirrored, effect, job.settings.gamut)
+    return InksState(
+        profile.slots, tuple(rows), tuple(stack(profile)), mirrored, effect,
+        profile.white_position, len(profile.white_positions) > 1, job.settings.gamut,
+    )  # fmt: skip

@@ -28,6 +28,11 @@ _WHY_ORDER = (
     "On the finished shirt white must lie between garment and colour. What prints last on a mirrored film ends up next "
     "to the garment, so film prints colour first and white last; direct printing lays white first."
 )
+_WHY_POSITION = (
+    "On this press the white can be moved to the other end, which turns it from white last to white first. Last is "
+    "right for transfers, which are turned over; first for what is printed as it will be seen, such as water-slide "
+    "decals."
+)
 _WHY_GAMUT = (
     "No ink reaches the purest colours of a screen. Nearest prints each of them as the most similar colour there is, "
     "its hue first: right for logos, lettering and flat colours, where each should be as near as it can be. Keep steps "
@@ -135,6 +140,9 @@ class InksPage(QWidget):
             part.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         across = row(table, on_shirt, spacing=12)
         layout.addWidget(Field("Print order", across, _WHY_ORDER))
+        self.position = choose(context, "white.position")
+        self.position_field = Field(self.position.accessibleName(), self.position, _WHY_POSITION)
+        layout.addWidget(self.position_field)
         self.mirror = tick(context, "mirrored")
         self.mirror_effect = label("", "effect", wrap=True)
         layout.addWidget(column(self.mirror, self.mirror_effect, spacing=0))
@@ -148,6 +156,8 @@ class InksPage(QWidget):
         self._show_rows(state.rows)
         self.stack.show_stack(state.stack)
         self.gamut.show_value(state.gamut)
+        self.position_field.setVisible(state.moves_white)
+        self.position.show_value(state.position)
         self.mirror.show_value(state.mirrored)
         self.mirror_effect.setText(state.mirror_effect)
 

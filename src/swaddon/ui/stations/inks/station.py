@@ -8,8 +8,8 @@ STATION = StationSpec(
     title="Inks",
     shortcut="Alt+6",
     view_mode="footprint",
-    watches=frozenset({"profile", "mirrored", "gamut", "plan"}),
-    codes=frozenset(),
+    watches=frozenset({"profile", "mirrored", "gamut", "white", "plan"}),
+    codes=frozenset({"white-on-top", "reads-backwards"}),
     touched=lambda job: job.file is not None,
     page=InksPage,
 )

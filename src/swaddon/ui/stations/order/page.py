@@ -33,7 +33,7 @@ class OrderPage(QWidget):
         self.name = TextField("Job name")
         self.name.entered.connect(lambda text: context.apply(model.name_edit(text)))
         garment = self._garment_field(context)
-        self.process = Choice("Press", profiles.choices())
+        self.process = Choice("Press", profiles.choices(), columns=2)
         self.process_field = Field("Process", self.process, _WHY_PROCESS)
         self.process.chosen.connect(lambda key: context.apply(model.press_edit(key)))
         self.width_mm = TextField("Print width")
