@@ -126,7 +126,7 @@ def test_exporting_into_a_file_is_refused(make, tmp_path: Path):
 
 
 def test_the_shipped_profiles_load_and_name_their_data_generic():
-    assert profiles.shipped_names() == ("direct", "direct-highlight", "film", "toner-onepass", "toner-twopass")
+    assert profiles.shipped_names() == ("decal", "direct", "direct-highlight", "film", "toner-onepass", "toner-twopass")
     for name in profiles.shipped_names():
         profile = profiles.load(name)
         assert profile.name == name

@@ -101,6 +101,13 @@ _TWO_PASS_STEPS = (
     Step("Put the black cartridge back", _DUST),
     *_TONER_STEPS[1:],
 )
+_DECAL_STEPS = (
+    Step("Print the decal paper, not mirrored: white first, then colour", _DUST),
+    Step("Seal it with clear coat, let it dry", "Solvent fumes: spray outdoors or under an exhaust, no flames."),
+    Step("Cut it out, soak it until it slides"),
+    Step("Slide it onto the clean item, press the water out from the middle"),
+    Step("Let it dry; bake it only if its maker says so", "Hot oven: burns; fumes from coats."),
+)
 
 PROCESSES = {
     process.key: process
@@ -119,6 +126,10 @@ PROCESSES = {
         Process(
             "toner-twopass", "Toner, two passes", "toner transfer in two passes", "sheet", "toner", flips=True,
             steps=_TWO_PASS_STEPS, passes=2, screen_lpi=27.0,
+        ),
+        Process(
+            "decal", "Decal", "water-slide decal", "sheet", "toner", flips=False, steps=_DECAL_STEPS,
+            item="item", piece="item", screen_lpi=27.0,
         ),
     )
 }  # fmt: skip
