@@ -10,15 +10,6 @@ from swaddon import __version__
 from swaddon.ui.station_registry import STATIONS
 from swaddon.ui.widgets import Popover, label
 
-_STATION_HELP = {
-    "order": "What is ordered: garment, process, print size, quantity. All numbers follow from it.",
-    "artwork": "What came in, and where it is weak; crop, turn, size, place on the garment.",
-    "knockout": "What must not print goes: the box, the garment’s own colour, half-transparent remains.",
-    "holes": "Big solids are cut into dots or lines, so that the print is soft and breathes.",
-    "white": "How much white lies under each colour, and how far it is pulled in from the edge.",
-    "inks": "Which ink prints when, from which slot, and how the layers lie on the shirt.",
-    "cost": "What one shirt uses, costs and takes, each number with its arithmetic.",
-}
 _WORDS = (
     ("Underbase", "White under the colours, without which they turn dull on dark cloth."),
     ("Choke", "How far the white is pulled in from the edge of the colour, so that it cannot peek out."),
@@ -46,7 +37,7 @@ _WORDS = (
 
 def show_stations(window: QWidget) -> None:
     """The stations in order, with their keys."""
-    rows = [(f"{spec.title}   {_key(spec.shortcut)}", _STATION_HELP.get(spec.key, "")) for spec in STATIONS]
+    rows = [(f"{spec.title}   {_key(spec.shortcut)}", spec.help) for spec in STATIONS]
     Sheet(window, "The stations", rows).open()
 
 

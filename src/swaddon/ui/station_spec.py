@@ -60,11 +60,12 @@ class StationSpec:
 
     ``watches`` names what its page shows: fields of the job and of its settings, and ``plan``, ``yardstick``,
     ``regions`` and ``units``; the page is rendered when one of these changes. ``codes`` are the findings that belong to
-    it; ``touched`` says whether its step has been done.
+    it; ``touched`` says whether its step has been done, ``help`` what it is for.
     """
 
     key: str
     title: str
+    help: str
     shortcut: str
     view_mode: str
     watches: frozenset[str]

@@ -6,6 +6,7 @@ from swaddon.ui.stations.artwork.page import ArtworkPage
 STATION = StationSpec(
     key="artwork",
     title="Artwork",
+    help="What came in, and where it is weak; crop, turn, size, place on the garment.",
     shortcut="Alt+2",
     view_mode="artwork",
     watches=frozenset({"file", "profile", "cloth", "width_mm", "placement", "drop_mm", "plan", "units"}),

@@ -6,6 +6,7 @@ from swaddon.ui.stations.cost.page import CostPage
 STATION = StationSpec(
     key="cost",
     title="Cost",
+    help="What one shirt uses, costs and takes, each number with its arithmetic.",
     shortcut="Alt+7",
     view_mode="cloth",
     watches=frozenset({"plan", "yardstick"}),

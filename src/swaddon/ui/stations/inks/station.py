@@ -6,6 +6,7 @@ from swaddon.ui.stations.inks.page import InksPage
 STATION = StationSpec(
     key="inks",
     title="Inks",
+    help="Which ink prints when, from which slot, and how the layers lie on the shirt.",
     shortcut="Alt+6",
     view_mode="footprint",
     watches=frozenset({"profile", "mirrored", "gamut", "white", "plan"}),

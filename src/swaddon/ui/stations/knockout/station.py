@@ -6,6 +6,7 @@ from swaddon.ui.stations.knockout.page import KnockoutPage
 STATION = StationSpec(
     key="knockout",
     title="Knockout",
+    help="What must not print goes: the box, the garment’s own colour, half-transparent remains.",
     shortcut="Alt+3",
     view_mode="artwork",
     watches=frozenset(

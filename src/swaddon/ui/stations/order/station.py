@@ -6,6 +6,7 @@ from swaddon.ui.stations.order.page import OrderPage
 STATION = StationSpec(
     key="order",
     title="Order",
+    help="What is ordered: garment, process, print size, quantity. All numbers follow from it.",
     shortcut="Alt+1",
     view_mode="cloth",
     watches=frozenset({"name", "cloth", "file", "profile", "width_mm", "garment", "placement", "quantity", "units"}),

@@ -6,6 +6,7 @@ from swaddon.ui.stations.white.page import WhitePage
 STATION = StationSpec(
     key="white",
     title="White",
+    help="How much white lies under each colour, and how far it is pulled in from the edge.",
     shortcut="Alt+5",
     view_mode="cloth",
     watches=frozenset({"file", "profile", "width_mm", "placement", "garment", "holes", "white", "plan"}),
