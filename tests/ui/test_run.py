@@ -1,0 +1,37 @@
+"""The Run sheet: the steps of every process, each caution where it comes first."""
+
+import pytest
+
+from swaddon.core.press.processes import PROCESSES
+from swaddon.io import profiles
+from swaddon.session.job import Job
+from swaddon.ui.stations.order import model as order
+from swaddon.ui.stations.run.model import run_state
+
+
+@pytest.mark.parametrize("key", PROCESSES)
+def test_each_process_tells_its_steps_and_each_caution_once(key):
+    state = run_state(Job(profile=profiles.shipped(key)))
+    assert [step.text for step in state.steps] == [step.text for step in PROCESSES[key].steps]
+    told = [step.caution for step in state.steps if step.caution and not step.is_repeated]
+    assert len(told) == len(set(told)) > 0
+    assert {step.caution for step in state.steps} - {""} == set(told)
+
+
+def test_two_passes_swap_the_cartridge_between_colour_and_mask():
+    texts = " | ".join(step.text for step in run_state(Job(profile=profiles.shipped("toner-twopass"))).steps)
+    order_of_work = [texts.index(word) for word in ("Print the colour", "white one", "same edge first", "mask", "back")]
+    assert order_of_work == sorted(order_of_work)
+
+
+def test_the_card_follows_the_press(bench, settle, qtbot):
+    bench.files.open_demo("lantern")
+    settle()
+    bench.go_to_station("run")
+    qtbot.wait(10)
+    page = bench.pages["run"]
+    assert page.steps[0].text.text() == PROCESSES["film"].steps[0].text
+    assert page.steps[1].caution.isVisibleTo(page)
+    bench.apply(order.press_edit("direct"))
+    settle()
+    assert [line.text.text() for line in page.steps] == [step.text for step in PROCESSES["direct"].steps]
