@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Mask, Plane, Rgba
+from swaddon.core.count.coverage import TotalCoverage, total_coverage_of
 from swaddon.core.count.hand import Hand, hand
 from swaddon.core.count.measure import Measures, measure
 from swaddon.core.count.savings import Worth, worth
@@ -33,6 +34,18 @@ class GridSettings:
 def measures(inks: Inks, white: Plane, highlight: Plane | None, knocked: Knocked, settings: GridSettings) -> Measures:
     """Counts of the print."""
     return measure(inks, white, settings.ppi, knocked.removed_px, highlight)
+
+
+@dataclass(frozen=True)
+class LimitSettings:
+    """Largest C+M+Y+K in percent."""
+
+    limit_percent: float = of("profile.separation.total_area_limit")
+
+
+def total_coverage(inks: Inks, settings: LimitSettings) -> TotalCoverage:
+    """Where most ink lies on one spot, against what the press takes."""
+    return total_coverage_of(inks, settings.limit_percent)
 
 
 def whole_measures(
@@ -125,4 +138,5 @@ STAGES = (
     stage(measures, 2, "Measuring"),
     stage(whole_measures, 2),
     stage(hands, 1, "Judging the hand"),
+    stage(total_coverage, 1),
 )

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.raster import Mask, Plane, Rgba
+from swaddon.core.count.coverage import TotalCoverage
 from swaddon.core.count.measure import Measures
 from swaddon.core.findings.inspection import Inspection
 from swaddon.core.holes.screen import Cut
@@ -78,6 +79,7 @@ class Scene:
     choke: ChokeCurve
     advice: WhiteAdvice
     measures: Measures
+    coverage: TotalCoverage
     check: Callable[[], None] = lambda: None
 
     @property

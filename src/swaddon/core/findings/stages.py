@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.raster import Mask, Plane, Rgba
+from swaddon.core.count.coverage import TotalCoverage
 from swaddon.core.count.measure import Measures
 from swaddon.core.engine import Run, of, stage
 from swaddon.core.findings import Finding, Scene, all_findings
@@ -64,6 +65,7 @@ def findings(
     choke_curve: ChokeCurve,
     advice: WhiteAdvice,
     measures: Measures,
+    total_coverage: TotalCoverage,
     settings: FindingSettings,
     run: Run,
 ) -> tuple[Finding, ...]:
@@ -88,6 +90,7 @@ def findings(
             choke=choke_curve,
             advice=advice,
             measures=measures,
+            coverage=total_coverage,
             check=run.check,
         )
     )
@@ -96,4 +99,4 @@ def findings(
 EARLY_STAGES = (stage(inspection, 1, "Inspecting"),)
 """They need the artwork as it was placed; they come early, so that it can be let go."""
 
-STAGES = (stage(findings, 3, "Looking for trouble"),)
+STAGES = (stage(findings, 4, "Looking for trouble"),)

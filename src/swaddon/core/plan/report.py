@@ -15,6 +15,7 @@ from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import document
+from swaddon.core.units import pixel_area_mm2
 
 SCHEMA = "swaddon-plan/1"
 
@@ -40,6 +41,7 @@ def plan_report(plan: Plan) -> dict[str, Any]:
         "screens": screens(plan),
         "hand": hand_report(plan.hand) | {"without_holes": hand_report(plan.whole_hand)},
         "channels": channels(plan),
+        "total_coverage": _coverage(plan),
         "stack": stack(profile),
         "mirrored": settings.is_mirrored(profile),
         "materials": _materials(plan.materials),
@@ -126,6 +128,16 @@ def _artwork(plan: Plan) -> dict[str, Any]:
         "format": artwork.file_format,
         "profile": artwork.profile,
         "page": artwork.page,
+    }
+
+
+def _coverage(plan: Plan) -> dict[str, float]:
+    """C + M + Y + K against what the press takes."""
+    found = plan.coverage
+    return {
+        "most_percent": round(found.most_percent, 1),
+        "limit_percent": found.limit_percent,
+        "over_mm2": round(found.over_px * pixel_area_mm2(plan.ppi), 2),
     }
 
 

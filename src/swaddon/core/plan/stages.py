@@ -10,6 +10,7 @@ from swaddon.core.artwork.raster import Mask, Plane, Rgba
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.artwork.stages import STAGES as ARTWORK
 from swaddon.core.count.consumption import Material, materials_of, total_cost
+from swaddon.core.count.coverage import TotalCoverage
 from swaddon.core.count.hand import Hand
 from swaddon.core.count.measure import Measures
 from swaddon.core.count.money import money_text, places
@@ -52,7 +53,7 @@ def chained(*rooms: tuple[Stage, ...]) -> tuple[Stage, ...]:
 
 STAGES = chained(ARTWORK, KNOCKOUT, SAVED, INSPECTED, HOLES, INKS, WHITE, COUNT, CHECKED, FOUND)
 
-_COUNTED = ("left_out", "inspection", "inks", "design_exceptions", "white", "hands")
+_COUNTED = ("left_out", "inspection", "inks", "design_exceptions", "white", "hands", "total_coverage")
 """Stages that all amounts, costs and times hang on."""
 
 _WORKING = frozenset(
@@ -120,6 +121,7 @@ class Plan:
     highlight: Plane | None
     measures: Measures
     whole_measures: Measures
+    coverage: TotalCoverage
     hand: Hand
     whole_hand: Hand
     savings: tuple[Saving, ...]
@@ -221,6 +223,7 @@ def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
         highlight=values["highlight"],
         measures=measures,
         whole_measures=values["whole_measures"],
+        coverage=values["total_coverage"],
         hand=hands.own,
         whole_hand=hands.whole,
         savings=tuple(saving(item, request.profile, request.ppi) for item in values["left_out"]),

@@ -10,7 +10,7 @@ STATION = StationSpec(
     shortcut="Alt+6",
     view_mode="footprint",
     watches=frozenset({"profile", "mirrored", "gamut", "white", "plan"}),
-    codes=frozenset({"white-on-top", "reads-backwards"}),
+    codes=frozenset({"white-on-top", "reads-backwards", "over-limit"}),
     touched=lambda job: job.file is not None,
     page=InksPage,
 )
