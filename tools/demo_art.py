@@ -28,6 +28,7 @@ from PySide6.QtGui import (
 )
 
 from demo_brush import PPMM, arched, canvas, painter, rgba_of, text_path
+from demo_goods import boathouse_tag, fogbell_ferry
 
 ROOT = Path(__file__).resolve().parents[1] / "src" / "swaddon"
 OUT = ROOT / "demo"
@@ -389,6 +390,8 @@ def main() -> None:
     Image.fromarray(kettle_hill()).save(OUT / "kettle-hill.jpg", dpi=(300, 300), quality=86)
     save_png(saltgrass_choir(), "saltgrass-choir.png", opaque=False)
     save_png(marble_league(), "marble-league.png", opaque=False)
+    save_png(fogbell_ferry(), "fogbell-ferry.png", opaque=False)
+    save_png(boathouse_tag(), "boathouse-tag.png", opaque=False)
     for file in sorted(OUT.iterdir()):
         print(f"{file.name:24} {file.stat().st_size / 1e6:.2f} MB")
     app.quit()

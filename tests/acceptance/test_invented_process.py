@@ -57,9 +57,8 @@ def test_its_fades_are_treated_as_its_row_says(plan):
 
 def test_it_is_told_in_plan_json_and_offered_with_the_others(plan):
     assert plan_report(plan)["process"] == "stamped"
-    offered = profiles.choices()
-    assert offered[0] == ("film", "Film")
-    assert offered[-1] == ("stamped", "Stamped foil")
+    assert list(PROCESSES)[-1] == "stamped"
+    assert profiles.presses("stamped") == (plan.request.press,)
 
 
 def test_the_command_line_takes_it(press, tmp_path):

@@ -204,10 +204,10 @@ def test_a_press_profile_of_ones_own_is_opened_and_told(heron, settle, tmp_path)
     page = heron.pages["order"]
     heron.go_to_station("order")
     assert "The attic press" in page.process_field.effect
-    assert not page.process.button_for("film").isChecked()
+    assert page.press.currentText() == "The attic press"
     heron.session.undo()
     settle()
-    assert page.process.button_for("film").isChecked()
+    assert page.press.currentData() == "film"
     assert heron.session.job.profile.name == "film"
     own.write_text("plan_ppi = 1", encoding="utf-8")
     heron.files.open_profile(own)
@@ -225,3 +225,20 @@ def test_a_press_profile_that_the_shop_has_changed_since_is_told_and_taken_by_pr
     settle()
     assert heron.session.job.profile == profiles.shipped("film")
     assert not page.process_field.effect
+
+
+def test_a_process_and_then_one_of_its_presses_are_chosen(heron, settle, qtbot):
+    heron.go_to_station("order")
+    page = heron.pages["order"]
+    page.process.button_for("toner-onepass").click()
+    settle()
+    names = [page.press.itemData(index) for index in range(page.press.count())]
+    assert names == [press.name for press in profiles.presses("toner-onepass")]
+    page.press.setFocus()
+    qtbot.keyClick(page.press, Qt.Key.Key_Down)
+    settle()
+    assert heron.session.job.profile.name == names[1]
+    assert page.press.currentData() == names[1]
+    heron.session.undo()
+    settle()
+    assert page.press.currentData() == "toner-onepass"

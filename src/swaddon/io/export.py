@@ -23,9 +23,9 @@ from swaddon.io.separations import write_separations
 from swaddon.io.whole import whole_set
 
 PROOF_LONGEST_PX = 2400
-FILES = ("white.png", *(f"{ink}.png" for ink in INKS), "separations.tif", "proof.png", "plan.json")
 HIGHLIGHT_FILE = "highlight.png"
-"""Besides, on a press with highlight white."""
+KNOWN = ("white.png", *(f"{ink}.png" for ink in INKS), "separations.tif", "proof.png", "plan.json", HIGHLIGHT_FILE)
+"""Every file that an export may hold; those of an earlier one that are not among the new go."""
 
 
 def export_plan(
@@ -43,11 +43,11 @@ def export_plan(
         One sentence: the folder cannot be written, the disk is full.
     """
     try:
-        with whole_set(folder, (*FILES, HIGHLIGHT_FILE)) as part:
-            _write_all(plan, part, mirror, progress)
+        with whole_set(folder, KNOWN) as part:
+            written = _write_all(plan, part, mirror, progress)
     except OSError as error:
         raise PlanError(_sentence(error, folder)) from error
-    return [folder / name for name in (FILES if plan.highlight is None else (*FILES, HIGHLIGHT_FILE))]
+    return [folder / name for name in written]
 
 
 def exported_before(folder: Path) -> str | None:
@@ -74,7 +74,9 @@ def _sentence(error: OSError, folder: Path) -> str:
     return f"Nothing could be exported to “{folder}” ({why}): choose another folder."
 
 
-def _write_all(plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, float], None]) -> None:
+def _write_all(plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, float], None]) -> list[str]:
+    """Write the files; their names."""
+
     def turned(plane: NDArray[np.uint8]) -> NDArray[np.uint8]:
         return np.asarray(cv2.flip(plane, 1), np.uint8) if mirror else plane
 
@@ -90,12 +92,14 @@ def _write_all(plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, 
     ]
     if plan.highlight is not None:
         jobs.append((HIGHLIGHT_FILE, lambda: write_png(folder / HIGHLIGHT_FILE, spots["Highlight"], plan.ppi)))
-    jobs += [(f"{ink}.png", partial(_write_ink, folder, cmyk, index, plan.ppi)) for index, ink in enumerate(INKS)]
+    inks = plan.request.profile.inks
+    jobs += [(f"{ink}.png", partial(_write_ink, folder, cmyk, INKS.index(ink), plan.ppi)) for ink in inks]
     with ThreadPoolExecutor(2) as pool:
         running = [(name, pool.submit(job)) for name, job in jobs]
         for index, (name, done) in enumerate(running):
             progress(f"Writing {name}", index / len(running))
             done.result()
+    return [name for name, _ in jobs]
 
 
 def _write_ink(folder: Path, cmyk: NDArray[np.uint8], index: int, ppi: float) -> None:

@@ -59,6 +59,14 @@ DEMO_JOBS = (
         "marble", "Low Orbit Marble League jersey label", "marble-league.png", "shirt", "toner-onepass", 110.0,
         (158, 28, 38), 24, white=WhiteSettings("limit", 280.0, choke_mm=0.3),
     ),
+    DemoJob(
+        "ferry", "Fogbell Ferry pastille tin", "fogbell-ferry.png", "tin", "decal", 100.0, (24, 66, 48), 40,
+        white=WhiteSettings(choke_mm=0.2),
+    ),
+    DemoJob(
+        "tag", "Boathouse bag tag", "boathouse-tag.png", "tag", "toner-twopass", 52.0, (68, 70, 74), 30,
+        white=WhiteSettings(choke_mm=0.4),
+    ),
 )  # fmt: skip
 
 

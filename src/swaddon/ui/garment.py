@@ -102,7 +102,26 @@ def _panel() -> Garment:
     return Garment("panel", "Plain cloth", "jersey", 60.0, path, ())
 
 
-GARMENTS = {garment.key: garment for garment in (_shirt(), _tote(), _panel())}
+def _tin() -> Garment:
+    """The lid of an enamelled tin: its rim, and the step where the lid is pressed."""
+    lid, rim, step = QPainterPath(), QPainterPath(), QPainterPath()
+    lid.addRoundedRect(QRectF(-68, 0, 136, 102), 16, 16)
+    rim.addRoundedRect(QRectF(-65.5, 2.5, 131, 97), 14, 14)
+    step.addRoundedRect(QRectF(-60, 8, 120, 86), 10, 10)
+    return Garment("tin", "Tin", "plain", 16.0, lid, (rim, step))
+
+
+def _tag() -> Garment:
+    """A bag tag of canvas with its slit for the strap."""
+    tag, slit = QPainterPath(), QPainterPath()
+    tag.addRoundedRect(QRectF(-31, 0, 62, 112), 7, 7)
+    slit.addRoundedRect(QRectF(-9, 6, 18, 5), 2.5, 2.5)
+    stitch = QPainterPath()
+    stitch.addRoundedRect(QRectF(-28.5, 2.5, 57, 107), 5, 5)
+    return Garment("tag", "Bag tag", "canvas", 20.0, tag.subtracted(slit), (stitch,))
+
+
+GARMENTS = {garment.key: garment for garment in (_shirt(), _tote(), _panel(), _tin(), _tag())}
 
 
 def garment(key: str) -> Garment:

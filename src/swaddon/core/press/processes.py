@@ -124,7 +124,7 @@ PROCESSES = {
             screen_lpi=27.0,
         ),
         Process(
-            "toner-twopass", "Toner, two passes", "toner transfer in two passes", "sheet", "toner", flips=True,
+            "toner-twopass", "Toner twice", "toner transfer in two passes", "sheet", "toner", flips=True,
             steps=_TWO_PASS_STEPS, passes=2, screen_lpi=27.0,
         ),
         Process(

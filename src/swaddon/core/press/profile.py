@@ -252,7 +252,6 @@ class PressProfile:
     holds: Holds = field(default_factory=Holds)
     registration: Registration = field(default_factory=Registration)
     refeed: Refeed | None = None
-    label: str = ""
     source: str = field(default="", compare=False, repr=False)
     notes: str = ""
     cautions: tuple[str, ...] = field(default=())
@@ -281,6 +280,17 @@ class PressProfile:
     def colour_slots(self) -> tuple[Slot, ...]:
         """Slots that hold a colour ink, left to right."""
         return tuple(slot for slot in self.slots if slot.role == "colour")
+
+    @property
+    def inks(self) -> tuple[str, ...]:
+        """The colour inks that the press has, in the order of ``INKS``."""
+        held = {slot.ink for slot in self.colour_slots}
+        return tuple(ink for ink in INKS if ink in held)
+
+    @property
+    def has_black(self) -> bool:
+        """Whether a slot holds black; without, black is made of C, M and Y."""
+        return "K" in self.inks
 
     @property
     def white_slots(self) -> tuple[Slot, ...]:

@@ -13,6 +13,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationErr
 from swaddon.core.errors import PlanError
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import (
+    INKS,
     PRIMARY_NAMES,
     Carriage,
     Holds,
@@ -134,9 +135,9 @@ class _ProfileFile(_Model):
     name: str
     title: str
     process: Annotated[str, AfterValidator(_known_process)]
-    label: str = ""
     notes: str = ""
     plan_ppi: Annotated[float, Field(ge=72, le=1200)]
+    label: str = ""  # of older files; no longer told
     currency: Annotated[str, Field(pattern="^[A-Z]{3}$")]
     mirrored: bool
     print_order: Annotated[tuple[Role, ...], Field(min_length=2, max_length=3)]
@@ -162,13 +163,12 @@ def shipped_names() -> tuple[str, ...]:
     return tuple(sorted(file.name.removesuffix(".toml") for file in files if file.name.endswith(".toml")))
 
 
-def choices() -> tuple[tuple[str, str], ...]:
-    """Shipped profiles as they are offered: name and label, in the order of the processes."""
-    order = list(PROCESSES)
-    found = sorted(
-        (shipped(name) for name in shipped_names()), key=lambda press: (order.index(press.process), press.name)
+def presses(process: str) -> tuple[PressProfile, ...]:
+    """Shipped profiles of a process, the usual one first."""
+    found = (shipped(name) for name in shipped_names())
+    return tuple(
+        sorted((press for press in found if press.process == process), key=lambda press: press.name != process)
     )
-    return tuple((press.name, press.label or press.printing.title) for press in found)
 
 
 @lru_cache
@@ -244,9 +244,11 @@ def parse(text: str, name: str) -> PressProfile:
 def _slots(document: _ProfileFile) -> tuple[Slot, ...]:
     """The slots, checked against the order of printing."""
     slots = _numbered(document.slots)
-    colours = [slot.ink for slot in slots if slot.role == "colour"]
-    if sorted(colours) != sorted("CMYK"):
-        raise ValueError("slots must hold each of C, M, Y and K once")
+    colours = sorted(slot.ink for slot in slots if slot.role == "colour")
+    if colours not in (sorted("CMYK"), sorted("CMY")):
+        raise ValueError("slots must hold each of C, M and Y once, and K once or not at all")
+    if "K" not in colours and document.separation.black_strength > 0:
+        raise ValueError("separation.black_strength must be 0: no slot holds K")
     if sorted(document.print_order) != sorted({"colour", *(slot.role for slot in slots)}):
         raise ValueError("print_order must name colour, white and, where a slot holds it, highlight once each")
     if not any(slot.role == "white" for slot in slots):
@@ -276,27 +278,23 @@ def _lay_down(document: _ProfileFile, slots: tuple[Slot, ...]) -> dict[str, floa
     absent = [slot.ink for slot in slots if slot.ink not in lay_down and slot.ink != "H"]
     if absent:
         raise ValueError(f"lay_down_{unit}_m2 lacks {absent[0]}")
-    return {str(ink): amount for ink, amount in lay_down.items()}
+    return dict.fromkeys(INKS, 0.0) | {str(ink): amount for ink, amount in lay_down.items()}
 
 
 def _profile(document: _ProfileFile) -> PressProfile:
     slots = _slots(document)
-    missing = [name for name in PRIMARY_NAMES if name not in document.separation.primaries]
-    if missing:
-        raise ValueError(f"separation.primaries lacks {missing[0]}")
     supplies = document.supplies
     return PressProfile(
         name=document.name,
         title=document.title,
         process=document.process,
-        label=document.label,
         plan_ppi=document.plan_ppi,
         currency=document.currency,
         mirrored=document.mirrored,
         slots=slots,
         print_order=document.print_order,
         white_can_go=_places(document),
-        separation=_separation(document.separation),
+        separation=_separation(document.separation, has_black=any(slot.ink == "K" for slot in slots)),
         white=WhiteInk(**document.white.model_dump()),
         lay_down_per_m2=_lay_down(document, slots),
         white_ink=_supply("White ink", supplies.white_ink),
@@ -349,9 +347,14 @@ def _carriage(time: _Time) -> Carriage:
     )
 
 
-def _separation(part: _Separation) -> Separation:
+def _separation(part: _Separation, has_black: bool) -> Separation:
+    """The separation; without black its overprints are those of the other inks, and none is ever asked for."""
+    names = [name if has_black else name.replace("K", "") or "paper" for name in PRIMARY_NAMES]
+    missing = [name for name in names if name not in part.primaries]
+    if missing:
+        raise ValueError(f"separation.primaries lacks {missing[0]}")
     return Separation(
-        primaries_lab=tuple(part.primaries[name] for name in PRIMARY_NAMES),
+        primaries_lab=tuple(part.primaries[name] for name in names),
         yule_nielsen_n=part.yule_nielsen_n,
         black_start=part.black_start,
         black_strength=part.black_strength,

@@ -26,6 +26,10 @@ GARMENT_COLOURS: tuple[tuple[str, Rgb], ...] = (
 )
 
 
+OWN = "own"
+"""Stands among the presses for one that is not shipped as it is."""
+
+
 @dataclass(frozen=True)
 class OrderState:
     """What the Order sheet shows."""
@@ -34,8 +38,11 @@ class OrderState:
     garment: Rgb
     garment_text: str
     cloth: str
+    process: str
     press: str
+    presses: tuple[tuple[str, str], ...]
     press_note: str
+    item: str
     width: str
     width_effect: str
     quantity: str
@@ -44,6 +51,11 @@ class OrderState:
 
 def order_state(job: Job, inches: bool) -> OrderState:
     settings, profile = job.settings, job.profile
+    press = profile or profiles.shipped(USUAL)
+    shipped = profiles.presses(press.process)
+    presses = tuple((made.name, made.title) for made in shipped)
+    if press not in shipped:
+        presses += ((OWN, press.title),)
     width_effect = ""
     if job.file is not None:
         artwork = job.file.artwork
@@ -56,7 +68,10 @@ def order_state(job: Job, inches: bool) -> OrderState:
         garment=settings.garment,
         garment_text=hex_from_rgb(settings.garment),
         cloth=job.cloth,
-        press=USUAL if profile is None else profile.name,
+        process=press.process,
+        press=press.name if press in shipped else OWN,
+        presses=presses,
+        item=press.printing.item.capitalize(),
         width=length_text(settings.width_mm, inches, digits_mm=1),
         width_effect=width_effect,
         quantity=str(settings.quantity),

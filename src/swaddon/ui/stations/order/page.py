@@ -3,10 +3,10 @@
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.core.plan.stages import Plan
-from swaddon.io import profiles
+from swaddon.core.press.processes import PROCESSES
 from swaddon.session import edits
 from swaddon.session.job import Job
-from swaddon.ui.fields import TextField
+from swaddon.ui.fields import Choices, TextField
 from swaddon.ui.garment import GARMENTS
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.order import model
@@ -15,7 +15,9 @@ from swaddon.ui.widgets import Choice, Field, Swatch, column, label, row
 _WHY_PROCESS = (
     "Film transfer prints colour first, then white, mirrored; pressed on the shirt, white lies under the colour. "
     "Direct prints white first, then colour, straight on the pretreated garment. Film suits mixed fabrics and stock "
-    "of prints; direct feels softer and needs no powder."
+    "of prints; direct feels softer and needs no powder. Toner sheets need no ink and no powder: in one pass where the "
+    "printer has white, twice through a common one whose black cartridge is swapped. A decal is slid onto hard goods "
+    "and is not turned over, so its white prints first."
 )
 _WHY_WIDTH = (
     "All that follows is counted on the artwork at this size. 300 ppi at print size is the norm; "
@@ -33,9 +35,13 @@ class OrderPage(QWidget):
         self.name = TextField("Job name")
         self.name.entered.connect(lambda text: context.apply(model.name_edit(text)))
         garment = self._garment_field(context)
-        self.process = Choice("Press", profiles.choices(), columns=2)
-        self.process_field = Field("Process", self.process, _WHY_PROCESS)
+        titles = [(key, process.title) for key, process in PROCESSES.items()]
+        self.process = Choice("Process", titles, columns=3)
         self.process.chosen.connect(lambda key: context.apply(model.press_edit(key)))
+        self.press = Choices()
+        self.press.setAccessibleName("Press")
+        self.press.activated.connect(self._press_chosen)
+        self.process_field = Field("Process", column(self.process, self.press), _WHY_PROCESS)
         self.width_mm = TextField("Print width")
         self.width_mm.feed(lambda text: context.apply(model.width_edit(text, context.uses_inches())))
         self.units = Choice("Units", (("mm", "mm"), ("in", "in")))
@@ -72,9 +78,10 @@ class OrderPage(QWidget):
         colours.setLayout(grid)
         self.garment = TextField("Garment colour", "#rrggbb")
         self.garment.feed(lambda text: context.apply(model.garment_edit(text)))
-        self.cloth = Choice("Garment shape", [(piece.key, piece.title) for piece in GARMENTS.values()])
+        self.cloth = Choice("Garment shape", [(piece.key, piece.title) for piece in GARMENTS.values()], columns=3)
         self.cloth.chosen.connect(lambda key: context.apply(edits.set_cloth(key)))
-        return Field("Garment", column(colours, row(self.garment, spacing=4), self.cloth))
+        self.garment_field = Field("Garment", column(colours, row(self.garment, spacing=4), self.cloth))
+        return self.garment_field
 
     def render_job(self, job: Job, _plan: Plan | None, _yardstick: Plan | None) -> None:
         state = model.order_state(job, self._context.uses_inches())
@@ -83,10 +90,25 @@ class OrderPage(QWidget):
         for (_, rgb), swatch in zip(model.GARMENT_COLOURS, self.swatches.values(), strict=True):
             swatch.show_value(rgb, rgb == state.garment)
         self.cloth.show_value(state.cloth)
-        self.process.show_value(state.press)
+        self.process.show_value(state.process)
+        self._show_presses(state.presses, state.press)
+        self.garment_field.show_title(state.item)
         self.process_field.show_effect(state.press_note)
         self.width_mm.show_value(state.width)
         self.width_field.show_effect(state.width_effect)
         self.units.show_value("in" if self._context.uses_inches() else "mm")
         self.quantity.show_value(state.quantity)
         self.cautions.setText("\n".join(state.notes))
+
+    def _show_presses(self, presses: tuple[tuple[str, str], ...], current: str) -> None:
+        held = tuple((self.press.itemData(index), self.press.itemText(index)) for index in range(self.press.count()))
+        if held != presses:
+            self.press.clear()
+            for key, title in presses:
+                self.press.addItem(title, key)
+        self.press.setCurrentIndex(self.press.findData(current))
+
+    def _press_chosen(self, index: int) -> None:
+        key = self.press.itemData(index)
+        if key != model.OWN:
+            self._context.apply(model.press_edit(key))

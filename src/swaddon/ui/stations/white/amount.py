@@ -18,12 +18,13 @@ from swaddon.ui.stations.white.ladder import Ladder
 from swaddon.ui.widgets import Choice, Field, Popover, Swatch, button, clear, column, give_room, label, row
 
 _WHY_MODE = (
-    "Solid puts white under every colour: safe on any dark garment, dearest and stiffest. By need gives each colour "
-    "the least white that still holds it on this garment: light colours get more, dark ones less, the garment’s own "
-    "none. Coverage leaves ink-rich colours bare: 170 % keeps white for light colours only, 280 % for all but black, "
-    "400 % for everything. Highlights puts it under the lightest tints only: enough on many pale garments. None is "
-    "right on white goods, and on pale ones when the tint of the cloth is welcome. White only prints the artwork’s "
-    "lights in white and no colour at all."
+    "Solid puts white under every colour: safe on any dark garment, dearest and stiffest. By need gives each colour the"
+    " least white that still holds it on this garment: light colours get more, dark ones less, the garment’s own none. "
+    "Coverage leaves ink-rich colours bare: 170 % keeps white for light colours only, 280 % for all but black, 400 % "
+    "for everything. Where a press has no black, a full black is C+M+Y, the only colour of 300 %: 280 % leaves just "
+    "that bare, and a lower ink limit than 280 % leaves nothing bare. Highlights puts it under the lightest tints only:"
+    " enough on many pale garments. None is right on white goods, and on pale ones when the tint of the cloth is "
+    "welcome. White only prints the artwork’s lights in white and no colour at all."
 )
 _WHY_SHIFT = (
     "How far a colour may drift from the best that any white can give. ΔE 1 is hardly seen side by side, 3 is a usual "
