@@ -11,7 +11,7 @@ from swaddon.core.order.settings import PlanSettings
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 
 GARMENTS = ((27, 27, 31), (31, 41, 68), (200, 16, 46), (154, 154, 154), (224, 212, 186), (250, 250, 248))
-PROCESSES = ("film", "direct", "direct-highlight", "toner-onepass")
+PROCESSES = ("film", "direct", "direct-highlight", "toner-onepass", "toner-twopass", "toner-no-black", "decal")
 SCREENS = (None, Screen(), Screen("line", 20, 0, 0.6), Screen("inverted", 30, 45, 0.8), Screen("tile", tile="dots"))
 
 
@@ -52,6 +52,7 @@ def settings(rng: np.random.Generator, size: int = 96) -> PlanSettings:
         screen_choke_mm=float(one(0, 0.1)), fixed=one((), (FixedWhite((200, 30, 40), 0.4),)),
         design_rules=one((), (DesignRule(point(), bool(one(True, False))),)), hits=one((), (1.0, 0.5)),
         strengthen=bool(one(False, False, False, True)), whole_sheet=bool(one(False, False, False, True)),
+        position=one(None, None, "first", "last"), under_fine_black=one(None, True, False),
     )  # fmt: skip
     holes = HoleSettings(
         default=one(*SCREENS), rules=one((), (RegionRule(one(*SCREENS), (point(),)),)), fine_mm=float(one(0, 1)),

@@ -14,7 +14,9 @@ from swaddon.core.engine import Results, Run, key_of
 from swaddon.core.knockout.soft import soft_area
 from swaddon.session.pictures import every_second
 
-SEEDS = ("placed", "knocked", "art", "soft", "tone", "separated", "zones", "design_exceptions")
+_MASKS = ("design_exceptions", "fine_black")
+
+SEEDS = ("placed", "knocked", "art", "soft", "tone", "separated", "zones", "design_exceptions", "fine_black")
 """Stages whose results have a place in a picture, or are what holes, inks and white are made of."""
 
 Box = tuple[int, int, int, int]
@@ -46,7 +48,7 @@ def reduced(run: Run, keys: Mapping[str, str], values: Mapping[str, Any], level:
     def at(name: str, plane: NDArray[Any] | None) -> NDArray[Any] | None:
         return None if plane is None else at_level(run, keys[name], plane, level, view_modes.get(name, every_second))
 
-    out = {name: at(name, values[name]) for name in ("placed", "art", "tone", "separated", "design_exceptions")}
+    out = {name: at(name, values[name]) for name in ("placed", "art", "tone", "separated", *_MASKS)}
     zones = values["zones"]
     out["zones"] = None if zones is None else replace(zones, plane=at("zones", zones.plane))
     out["knocked"] = taken_at(run, keys, values["knocked"].taken, level)

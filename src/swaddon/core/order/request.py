@@ -63,6 +63,11 @@ class PlanRequest:
         return self.settings.registration(self.profile)
 
     @property
+    def spares_fine_black(self) -> bool:
+        """Whether fine black goes without white."""
+        return not self.settings.whitens_fine_black(self.profile)
+
+    @property
     def design_settings(self) -> DesignSettings:
         """White of the design: from which colour on, and whether it is printed."""
         return DesignSettings(self.settings.prints_design_white, self.profile.white)

@@ -90,6 +90,11 @@ class PlanSettings:
         """Whether white of the design is ink: as chosen, else on all but white garments, whose cloth shows as well."""
         return not is_white(self.garment) if self.white.design is None else self.white.design
 
+    def whitens_fine_black(self, profile: PressProfile) -> bool:
+        """Whether white lies under fine black: as chosen, else where the press has a black of its own."""
+        chosen = self.white.under_fine_black
+        return profile.has_black if chosen is None else chosen
+
     @property
     def strengthens(self) -> bool:
         """Whether inks are solved for the garment's tint: only where no white lies under the colours."""

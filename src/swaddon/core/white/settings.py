@@ -66,6 +66,8 @@ class WhiteSettings:
         Used by mode ``need``: ΔE00 that a colour may lose, and the least and most white, 0..1.
     guard
         Whether thin strokes keep a core of white that the choke would take.
+    under_fine_black
+        Whether white lies under black strokes too fine to cover it; ``None``: where the press has a black of its own.
     registration_mm
         Error of registration (σ) as measured; ``None``: the press profile's.
     """
@@ -141,6 +143,18 @@ class WhiteSettings:
             Position,
             Named("White prints", "Move white", (("first", "First"), ("last", "Last"))),
             Option("--white-position", "When white is printed: first or last. Default: as the press does."),
+        ]
+        | None
+    ) = None
+
+    under_fine_black: (
+        Annotated[
+            bool,
+            Named("White under fine black", "Change white under fine black"),
+            Option(
+                "--white-under-fine-black/--no-white-under-fine-black",
+                "White under black strokes thinner than 1 mm. Default: where the press has a black of its own.",
+            ),
         ]
         | None
     ) = None

@@ -21,6 +21,7 @@ from swaddon.core.proof.optics import Appearance
 from swaddon.core.units import px_from_mm
 from swaddon.core.white import need, underbase
 from swaddon.core.white.design_white import areas_at
+from swaddon.core.white.fine_black import FINE_MM, fine_black_of
 from swaddon.core.white.guard import guarded
 from swaddon.core.white.need import NeedTable, NodeErrors
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteMode
@@ -274,17 +275,39 @@ def ground(
 
 
 @dataclass(frozen=True)
+class FineBlackSettings:
+    """Whether fine black goes without white, where white lies under any colour."""
+
+    ppi: float
+    is_spared: bool = of("spares_fine_black")
+    mode: WhiteMode = of("settings.white.mode")
+
+    def __post_init__(self) -> None:
+        settle(self, is_spared=self.is_spared and self.mode not in ("none", "only"), mode="solid")
+        if not self.is_spared:
+            settle(self, ppi=0.0)
+
+
+def fine_black(art: Rgba, settings: FineBlackSettings) -> Mask | None:
+    """Fine black that goes without white; ``None``: none does."""
+    return fine_black_of(art, px_from_mm(FINE_MM, settings.ppi)) if settings.is_spared else None
+
+
+@dataclass(frozen=True)
 class LaySettings(UnderSettings):
     """How much white, and whether the device floods the whole sheet with it."""
 
     whole_sheet: bool = of("settings.white.whole_sheet")
 
 
-def whole_white(ground: Ground, choked: Choked, settings: LaySettings) -> Plane:
+def whole_white(ground: Ground, choked: Choked, fine_black: Mask | None, settings: LaySettings) -> Plane:
     """The white before any holes, ``uint8 (H, W)``, 255 = full."""
     if settings.whole_sheet:
         return np.full(ground.art.shape[:2], 255, np.uint8)
-    return ground.white_over(choked.kept, settings.percent)
+    out = ground.white_over(choked.kept, settings.percent)
+    if fine_black is not None:
+        out[fine_black > 0] = 0
+    return out
 
 
 @dataclass(frozen=True)
@@ -363,6 +386,7 @@ STAGES = (
     stage(ink_alpha, 1),
     stage(choked, 3, "Pulling white in"),
     stage(ground, 1),
+    stage(fine_black, 1),
     stage(whole_white, 5, "Laying white"),
     stage(whole_highlight, 1),
     stage(kept_by_holes, 1),

@@ -56,6 +56,8 @@ class WhiteState:
     strengthen_effect: str
     design: bool
     design_effect: str
+    whitens_fine_black: bool
+    asks_fine_black: bool
     areas_text: str
     areas: tuple[Area, ...]
     hits: tuple[float, ...]
@@ -90,6 +92,9 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         strengthen_effect=_strengthen_effect(settings, plan),
         design=settings.prints_design_white,
         design_effect=_design_effect(settings),
+        whitens_fine_black=profile is None or settings.whitens_fine_black(profile),
+        asks_fine_black=choked
+        and (white.under_fine_black is not None or (profile is not None and not profile.has_black)),
         areas_text=_areas_text(plan),
         areas=() if plan is None else _areas(job, plan),
         hits=hits,
