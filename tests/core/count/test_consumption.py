@@ -1,5 +1,6 @@
 """Amounts, money and time, with the trade's worked examples through the real code."""
 
+from dataclasses import replace
 from decimal import Decimal
 
 import numpy as np
@@ -73,6 +74,14 @@ def test_direct_without_white_needs_no_pretreat():
     assert with_white["pretreat"] > 0
     assert without["pretreat"] == 0
     assert without["white"] == 0
+
+
+def test_the_other_school_pretreats_light_garments_like_dark_ones():
+    always = replace(DIRECT, pretreat=replace(DIRECT.pretreat, only_under_white=False))
+    light = {line.kind: line.amount for line in materials_of(full_square(100, white=0), always)}
+    dark = {line.kind: line.amount for line in materials_of(full_square(100), DIRECT)}
+    assert light["pretreat"] == dark["pretreat"] > 0
+    assert not profiles.shipped("direct-highlight").pretreat.only_under_white
 
 
 def test_nothing_printed_costs_nothing():

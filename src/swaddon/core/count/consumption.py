@@ -82,7 +82,8 @@ def materials_of(measures: Measures, profile: PressProfile) -> tuple[Material, .
         Material(f"Colour {ink}", "colour", colour, profile.colour_ink),
     ]
     if profile.pretreat is not None:
-        amount = sheet_amount(profile.pretreat, measures) if white > 0 else 0.0
+        treats = white > 0 or not profile.pretreat.only_under_white
+        amount = sheet_amount(profile.pretreat, measures) if treats else 0.0
         lines.insert(0, Material("Pretreat", "pretreat", amount, profile.pretreat.supply))
     if profile.sheet is not None:
         lines.append(Material(profile.sheet.name, "sheet", 1.0 if measures.printed_px else 0.0, profile.sheet))

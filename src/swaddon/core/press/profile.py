@@ -195,11 +195,15 @@ class Powder:
 
 @dataclass(frozen=True)
 class Sheet:
-    """Medium or fluid used by area: film (m²), or pretreat with its amount per m²."""
+    """Medium or fluid used by area: film (m²), or pretreat with its amount per m².
+
+    ``only_under_white`` is for pretreat: prints without white get none; else light garments get the same as dark ones.
+    """
 
     amount_per_m2: float
     margin_mm: float
     supply: Supply
+    only_under_white: bool = True
 
 
 @dataclass(frozen=True)

@@ -97,6 +97,7 @@ class _Supply(_Model):
     waste_share: NotNegative
     margin_mm: NotNegative = 0
     per_area: Positive = 1.0
+    only_under_white: bool = True
     per_area_g_m2: NotNegative = 0
     per_ink_g_ml: NotNegative = 0
 
@@ -368,7 +369,9 @@ def _supply(name: str, part: _Supply) -> Supply:
 
 
 def _sheet(name: str, part: _Supply | None) -> Sheet | None:
-    return None if part is None else Sheet(part.per_area, part.margin_mm, _supply(name, part))
+    if part is None:
+        return None
+    return Sheet(part.per_area, part.margin_mm, _supply(name, part), part.only_under_white)
 
 
 def _powder(part: _Supply | None) -> Powder | None:
