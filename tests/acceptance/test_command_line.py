@@ -12,7 +12,7 @@ from tests.conftest import badge
 
 from swaddon import cli
 from swaddon.io import profiles
-from swaddon.io.export import HIGHLIGHT_FILE, KNOWN
+from swaddon.io.export import HIGHLIGHT_FILE, PLATES
 from swaddon.session import demo, storage
 from swaddon.session.job import Job
 from swaddon.session.storage import load_artwork, save_job
@@ -83,7 +83,7 @@ def test_the_whole_path_from_file_to_files(compiled, capsys, box_file, tmp_path)
     )  # fmt: skip
     assert (code, err) == (0, "")
     assert "Cost per shirt" in text
-    assert {path.name for path in out.iterdir()} == set(KNOWN) - {HIGHLIGHT_FILE}
+    assert {path.name for path in out.iterdir()} == set(PLATES) - {HIGHLIGHT_FILE}
     report = json.loads((out / "plan.json").read_text())
     assert_shape(report, CONTRACT)
     white = np.asarray(Image.open(out / "white.png"))

@@ -9,7 +9,7 @@ from dataclasses import dataclass, fields, is_dataclass, replace
 from types import NoneType, UnionType
 from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
-from annotated_types import Ge, Gt, Le
+from annotated_types import Ge, Gt, Le, MaxLen
 
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 
@@ -71,6 +71,14 @@ class Option:
 
     flag: str
     help: str
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """What a text must match as a whole, and what that is in words."""
+
+    regex: str
+    words: str
 
 
 @dataclass(frozen=True)
@@ -175,6 +183,8 @@ class OnCommandLine:
         ``mm`` for a length; empty for a plain number.
     least, most
         The range that is allowed.
+    longest, pattern
+        Of a text: how long it may be, and what it must match.
     """
 
     path: str
@@ -184,6 +194,8 @@ class OnCommandLine:
     unit: str
     least: float
     most: float
+    longest: int = 0
+    pattern: Pattern | None = None
 
 
 def options(settings: type, above: str = "") -> tuple[OnCommandLine, ...]:
@@ -199,7 +211,10 @@ def options(settings: type, above: str = "") -> tuple[OnCommandLine, ...]:
                 words = tuple(get_args(bare)) if get_origin(bare) is Literal else ()
                 unit = next((shown.unit for shown in marks if isinstance(shown, Slider)), "")
                 kind = str if words else bare
-                out.append(OnCommandLine(above + item.name, mark, kind, words, unit, *allowed(settings, item.name)))
+                longest = next((found.max_length for found in marks if isinstance(found, MaxLen)), 0)
+                pattern = next((found for found in marks if isinstance(found, Pattern)), None)
+                span = allowed(settings, item.name)
+                out.append(OnCommandLine(above + item.name, mark, kind, words, unit, *span, longest, pattern))
     return tuple(out)
 
 

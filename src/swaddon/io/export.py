@@ -18,13 +18,15 @@ from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import INKS
 from swaddon.core.proof.optics import Appearance, both_whites, printed_share, seen
+from swaddon.io import handover, two_pass
 from swaddon.io.png import write_png
 from swaddon.io.separations import write_separations
 from swaddon.io.whole import whole_set
 
 PROOF_LONGEST_PX = 2400
 HIGHLIGHT_FILE = "highlight.png"
-KNOWN = ("white.png", *(f"{ink}.png" for ink in INKS), "separations.tif", "proof.png", "plan.json", HIGHLIGHT_FILE)
+PLATES = ("white.png", *(f"{ink}.png" for ink in INKS), "separations.tif", "proof.png", "plan.json", HIGHLIGHT_FILE)
+KNOWN = (*PLATES, *handover.NAMES, *two_pass.NAMES)
 """Every file that an export may hold; those of an earlier one that are not among the new go."""
 
 
@@ -81,9 +83,7 @@ def _write_all(plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, 
         return np.asarray(cv2.flip(plane, 1), np.uint8) if mirror else plane
 
     cmyk, white = turned(plan.cmyk), turned(plan.white_plane)
-    spots = {"White": white}
-    if plan.highlight is not None:
-        spots["Highlight"] = turned(plan.highlight)
+    spots = handover.planes(plan, turned)
     jobs: list[tuple[str, Callable[[], None]]] = [
         ("separations.tif", lambda: write_separations(folder / "separations.tif", cmyk, spots, plan.ppi)),
         ("white.png", lambda: write_png(folder / "white.png", white, plan.ppi)),
@@ -91,9 +91,11 @@ def _write_all(plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, 
         ("plan.json", lambda: _write_report(plan, folder / "plan.json")),
     ]
     if plan.highlight is not None:
-        jobs.append((HIGHLIGHT_FILE, lambda: write_png(folder / HIGHLIGHT_FILE, spots["Highlight"], plan.ppi)))
+        highlight = spots[handover.HIGHLIGHT]
+        jobs.append((HIGHLIGHT_FILE, lambda: write_png(folder / HIGHLIGHT_FILE, highlight, plan.ppi)))
     inks = plan.request.profile.inks
     jobs += [(f"{ink}.png", partial(_write_ink, folder, cmyk, INKS.index(ink), plan.ppi)) for ink in inks]
+    jobs += [*handover.writers(plan, folder), *two_pass.writers(plan, folder)]
     with ThreadPoolExecutor(2) as pool:
         running = [(name, pool.submit(job)) for name, job in jobs]
         for index, (name, done) in enumerate(running):

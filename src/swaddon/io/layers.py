@@ -1,11 +1,17 @@
-"""Layered OpenRaster files: a ZIP of PNG layers and ``stack.xml``; visible layers are laid over each other."""
+"""Layered OpenRaster files: a ZIP of PNG layers and ``stack.xml``; visible layers are laid over each other.
+
+Read as artwork, and written with a layer per ink for image programs.
+"""
 
 import hashlib
 import io
 import zipfile
+from collections.abc import Mapping
+from pathlib import Path
 from xml.etree import ElementTree
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
 from swaddon.core.artwork.artwork import Artwork
@@ -102,3 +108,47 @@ def _faded(picture: Image.Image, opacity: float) -> Image.Image:
     if opacity < 1:
         picture.putalpha(picture.getchannel("A").point(lambda value: round(value * opacity)))
     return picture
+
+
+_TINTS = {"C": (0, 158, 224), "M": (228, 0, 123), "Y": (255, 222, 0), "K": (29, 29, 27)}
+_TITLES = {"C": "Cyan", "M": "Magenta", "Y": "Yellow", "K": "Black"}
+_WHITE_TINT, _GROUND = (255, 255, 255), (118, 118, 118)
+
+
+def write_ink_layers(
+    path: Path, inks: Mapping[str, NDArray[np.uint8]], whites: Mapping[str, NDArray[np.uint8]]
+) -> None:
+    """Write a layer per ink, ``uint8 (H, W)`` each, 255 = full: its tint, with the coverage as alpha.
+
+    Inks multiply, as they do on white; whites lie below them, on a grey ground that shows where they are.
+    """
+    height, width = next(iter(whites.values())).shape
+    layers = [(_TITLES[ink], plane, _TINTS[ink], "svg:multiply") for ink, plane in reversed(list(inks.items()))]
+    layers += [(name, plane, _WHITE_TINT, "svg:src-over") for name, plane in whites.items()]
+    root = ElementTree.Element("image", version="0.0.3", w=str(width), h=str(height))
+    stack = ElementTree.SubElement(root, "stack")
+    merged = np.empty((height, width, 3), np.float32)
+    merged[...] = _GROUND
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("mimetype", MEDIA_TYPE.decode())
+        for number, (name, plane, tint, mode) in enumerate([*layers, ("Ground", None, _GROUND, "svg:src-over")]):
+            rgba = np.empty((height, width, 4), np.uint8)
+            rgba[..., :3], rgba[..., 3] = tint, 255 if plane is None else plane
+            _put(archive, f"data/layer{number}.png", rgba)
+            made = {"name": name, "src": f"data/layer{number}.png", "composite-op": mode, "x": "0", "y": "0"}
+            ElementTree.SubElement(stack, "layer", made | {"opacity": "1.0", "visibility": "visible"})
+        for _, plane, tint, mode in reversed(layers):
+            share = plane[..., None].astype(np.float32) / 255
+            full = np.array(tint, np.float32) * (merged / 255 if mode == "svg:multiply" else 1)
+            merged += share * (full - merged)
+        picture = np.dstack([np.rint(merged).astype(np.uint8), np.full((height, width), 255, np.uint8)])
+        _put(archive, "mergedimage.png", picture)
+        step = max(1, -(-max(height, width) // 256))
+        _put(archive, "Thumbnails/thumbnail.png", np.ascontiguousarray(picture[::step, ::step]))
+        archive.writestr("stack.xml", ElementTree.tostring(root, encoding="utf-8", xml_declaration=True))
+
+
+def _put(archive: zipfile.ZipFile, name: str, rgba: NDArray[np.uint8]) -> None:
+    out = io.BytesIO()
+    Image.fromarray(rgba).save(out, "PNG", compress_level=1)
+    archive.writestr(name, out.getvalue())

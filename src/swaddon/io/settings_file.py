@@ -8,7 +8,7 @@ from typing import Annotated, Any, Union, get_args, get_origin, get_type_hints
 from pydantic import BaseModel, ConfigDict, Field, create_model
 
 from swaddon.core.colour.spaces import rgb_from_hex
-from swaddon.core.schema import FLAT, is_colour
+from swaddon.core.schema import FLAT, Pattern, is_colour
 
 Colour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
 
@@ -50,7 +50,8 @@ def _annotation(hint: Any) -> Any:
         return model_of(hint)  # type: ignore[arg-type]
     origin, parts = get_origin(hint), get_args(hint)
     if origin is Annotated:
-        return Annotated[(_annotation(parts[0]), *parts[1:])]
+        marks = [Field(pattern=f"^(?:{mark.regex})$") if isinstance(mark, Pattern) else mark for mark in parts[1:]]
+        return Annotated[(_annotation(parts[0]), *marks)]
     if origin in (Union, UnionType):
         return Union[tuple(_annotation(part) for part in parts)]  # noqa: UP007
     if origin is tuple:

@@ -7,7 +7,7 @@ from swaddon.core.colour.spaces import Rgb, rgb_from_hex
 from swaddon.core.holes.settings import Screen
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.schema import OnCommandLine, allowed
+from swaddon.core.schema import OnCommandLine, Pattern, allowed
 from swaddon.core.units import MM_PER_INCH, mm_from_px
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 
@@ -89,6 +89,8 @@ def setting(given: object, entry: OnCommandLine) -> object:
             *others, last = entry.words
             raise ValueError(f"{flag} “{given}” is not {', '.join(others)} or {last}")
         return given
+    if entry.kind is str:
+        return short_text(given, flag, entry.longest, entry.pattern)
     if entry.unit == "mm":
         return small_length_mm(given, flag, entry.least, entry.most, such_as="0.5mm or 0.02in")
     value = number(given, flag, entry.least, entry.most)
@@ -97,6 +99,14 @@ def setting(given: object, entry: OnCommandLine) -> object:
             raise ValueError(f"{flag} {given} is not a whole number")
         return int(value)
     return value
+
+
+def short_text(text: str, what: str, longest: int, pattern: Pattern | None) -> str:
+    """A text that is no longer than it may be; raises ``ValueError`` with one sentence."""
+    if len(text) > longest or (pattern is not None and not re.fullmatch(pattern.regex, text)):
+        words = "a short text" if pattern is None else pattern.words
+        raise ValueError(f"{what} is {words}, {longest} characters at most")
+    return text
 
 
 def colour(text: str, what: str) -> Rgb:

@@ -10,6 +10,7 @@ from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.order.handover import HandOver
 from swaddon.core.press.profile import Gamut, PressProfile, Registration
 from swaddon.core.schema import Named, Option, Slider, flat
 from swaddon.core.white.settings import WhiteSettings
@@ -21,7 +22,7 @@ class PlanSettings:
 
     ``alpha`` is ``None`` for what the process needs, ``mirrored`` likewise. ``drop_mm`` is the distance from the
     collar to the print; it places the print on the garment and changes no pixel. ``gamut`` says what becomes of colours
-    beyond the inks (``profile.Separation``).
+    beyond the inks (``profile.Separation``); ``handover`` changes no pixel either.
     """
 
     width_mm: Annotated[float, Ge(1), Le(5000), Named("Print width", "Change print width")] = 250.0
@@ -65,6 +66,7 @@ class PlanSettings:
             "shades stay apart). Default: hue.",
         ),
     ] = "hue"
+    handover: HandOver = field(default_factory=HandOver)
 
     def scaled(self, factor: float) -> "PlanSettings":
         """The same settings for artwork of ``factor`` times the pixels on a side: every artwork point moves along."""

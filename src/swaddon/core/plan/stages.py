@@ -64,7 +64,7 @@ _WORKING = frozenset(
 )  # fmt: skip
 """What no finished plan keeps: a pinned one would hold these planes as long as it is pinned."""
 
-_SPARE = _WORKING | {"placed", "knocked", "cut", "separated"}
+_SPARE = _WORKING | {"placed", "knocked", "separated"}
 """What a plan that is only exported can do without."""
 
 

@@ -260,6 +260,7 @@ class PressProfile:
     notes: str = ""
     cautions: tuple[str, ...] = field(default=())
     white_can_go: tuple[Position, ...] = ()
+    white_name: str = "White"
 
     @property
     def printing(self) -> Process:

@@ -142,6 +142,7 @@ class _ProfileFile(_Model):
     currency: Annotated[str, Field(pattern="^[A-Z]{3}$")]
     mirrored: bool
     print_order: Annotated[tuple[Role, ...], Field(min_length=2, max_length=3)]
+    white_name: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*$")] = "White"
     white_can_go: Annotated[tuple[Position, ...], Field(max_length=2)] = ()
     largest_print_mm: tuple[Positive, Positive]
     cures_per_m2: Positive | None = None
@@ -295,6 +296,7 @@ def _profile(document: _ProfileFile) -> PressProfile:
         slots=slots,
         print_order=document.print_order,
         white_can_go=_places(document),
+        white_name=document.white_name,
         separation=_separation(document.separation, has_black=any(slot.ink == "K" for slot in slots)),
         white=WhiteInk(**document.white.model_dump()),
         lay_down_per_m2=_lay_down(document, slots),
