@@ -8,7 +8,7 @@ import pytest
 from tests.conftest import badge
 
 from swaddon.core.errors import PlanError
-from swaddon.core.plan.report import stack
+from swaddon.core.plan.report import plan_report, stack
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import Refeed
 from swaddon.core.proof.misregistration import Misregistration, worst_case
@@ -126,3 +126,10 @@ def test_a_turn_moves_the_corners_and_leaves_the_middle():
     assert matrix @ np.array([500.0, 300.0, 1.0]) == pytest.approx([500.0, 300.0])
     away = np.hypot(50.0, 30.0) * 2 * np.sin(np.radians(0.5))
     assert turned.furthest_mm(100.0, 60.0) == pytest.approx(away)
+
+
+def test_passes_tell_what_each_of_them_prints(make):
+    one, two = (plan_report(make(badge(), process=name))["passes"] for name in ("film", "toner-twopass"))
+    assert one == [{"number": 1, "inks": ["C", "M", "Y", "K", "W"], "files": []}]
+    assert [item["inks"] for item in two] == [["C", "M", "Y", "K"], ["W"]]
+    assert two[1]["files"] == ["mask.pdf", "mask.png"]

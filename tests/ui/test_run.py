@@ -1,9 +1,12 @@
 """The Run sheet: the steps of every process, each caution where it comes first."""
 
 import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QLabel
 
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io import profiles
+from swaddon.io.spot_pdf import colorants
 from swaddon.session.job import Job
 from swaddon.ui.stations.order import model as order
 from swaddon.ui.stations.run.model import run_state
@@ -35,3 +38,35 @@ def test_the_card_follows_the_press(bench, settle, qtbot):
     bench.apply(order.press_edit("direct"))
     settle()
     assert [line.text.text() for line in page.steps] == [step.text for step in PROCESSES["direct"].steps]
+
+
+def test_what_is_handed_over_is_chosen_named_and_told(bench, settle, qtbot, tmp_path, monkeypatch):
+    bench.files.open_demo("lantern")
+    settle()
+    bench.go_to_station("run")
+    page = bench.pages["run"]
+    assert not page.colour.isVisibleTo(page)
+    page.kind.button_for("pdf").click()
+    settle()
+    assert page.colour.isVisibleTo(page)
+    page.name.setFocus()
+    page.name.selectAll()
+    qtbot.keyClicks(page.name, "Spot 9")
+    qtbot.keyClick(page.name, Qt.Key.Key_Return)
+    settle()
+    assert bench.session.job.settings.handover.white_name == "Spot 9"
+    told = " ".join(part.text() for part in page.findChildren(QLabel) if part.isVisibleTo(page))
+    assert "print-mirrored.pdf" in told
+    assert "Spot 9" in told
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(tmp_path / "out"))
+    page.export.click()
+    settle()
+    assert "Spot 9" in colorants(tmp_path / "out" / "print-mirrored.pdf")
+    bench.files.ask_unsaved = lambda: "discard"
+    bench.files.new()
+    settle()
+    bench.apply(order.press_edit("film"))
+    assert bench.session.job.settings.handover.white_name == "", "the same press keeps what the job says"
+    bench.apply(order.press_edit("direct"))
+    bench.apply(order.press_edit("film"))
+    assert bench.session.job.settings.handover.white_name == "Spot 9", "the shop keeps the name for its press"

@@ -6,6 +6,8 @@ from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QLabel, QLineEdi
 from swaddon.core.artwork.placement import Placement
 from swaddon.core.holes.settings import Screen
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.lineup import LineUp
 from swaddon.io import profiles
 from swaddon.session import edits
 from swaddon.ui.station_registry import STATIONS
@@ -24,8 +26,10 @@ EDITS = {
     "holes": edits.set_screen(Screen(lpi=30)),
     "white": edits.set_white("White", mode="need", guard=False),
     "mirrored": edits.change("mirrored", False),
-    "quantity": edits.set_quantity(24),
+    "quantity": edits.set_quantity(25),
     "gamut": edits.change("gamut", "steps"),
+    "lineup": edits.change("lineup", LineUp("Other", ("K", "M", "Y", "C", "W"))),
+    "handover": edits.change("handover.kind", "pdf"),
 }
 
 
@@ -41,6 +45,21 @@ def shown(page: QWidget) -> list[object]:
         elif isinstance(part, QAbstractSlider) and seen:
             out.append(part.value())
     return out
+
+
+def test_every_setting_is_among_the_edits():
+    assert set(PlanSettings.__dataclass_fields__) <= set(EDITS)
+
+
+@pytest.mark.parametrize("section", sorted(set(EDITS) - {"name", "cloth"}))
+def test_every_change_of_a_setting_reaches_the_plan(marble, settle, section):
+    """Colours beyond the inks used to be chosen on the bench and never planned."""
+    before = marble.desk.plan.request
+    marble.apply(EDITS[section])
+    settle()
+    after, job = marble.desk.plan.request, marble.session.job
+    assert (after.settings, after.press) == (job.settings, job.profile)
+    assert (after.settings, after.press) != (before.settings, before.press)
 
 
 @pytest.mark.parametrize("station", [spec.key for spec in STATIONS])

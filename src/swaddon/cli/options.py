@@ -24,7 +24,8 @@ class PlanOptions:
         typer.Argument(help="PNG, JPEG, TIFF, WebP, SVG, PDF or OpenRaster file; may be left out with --job."),
     ] = None
     process: Annotated[
-        str | None, typer.Option(help="Way of printing: film, direct or toner-onepass. Default: film.")
+        str | None,
+        typer.Option(help="Way of printing: film, direct, toner-onepass, toner-twopass or decal. Default: film."),
     ] = None
     profile: Annotated[
         str | None, typer.Option(help="Press profile: shipped name or TOML file. Default: the process's own.")
@@ -114,6 +115,10 @@ class PlanOptions:
             help="ink@X,Y or bare@X,Y: the area of white of the design at a place in artwork pixels is ink, or bare "
             "cloth. May be repeated."
         ),
+    ] = None
+    lineup: Annotated[
+        Path | None,
+        typer.Option(help="JSON file of the ink in each slot, left to right from the front. Default: the profile's."),
     ] = None
     mirror_files: Annotated[
         bool, typer.Option("--mirror-files", help="Write the separations mirrored, as the film is printed.")

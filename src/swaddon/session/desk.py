@@ -8,7 +8,7 @@ is still wanted is asked there once more.
 import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from functools import partial
 from typing import Any, ClassVar
 
@@ -20,6 +20,7 @@ from swaddon.core.artwork.stages import artwork_regions
 from swaddon.core.engine import Cache, Run, Superseded
 from swaddon.core.errors import PlanError
 from swaddon.core.order.request import PlanRequest
+from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan, make_plan
 from swaddon.core.proof.cloth import ClothKind
 from swaddon.core.proof.misregistration import Misregistration
@@ -31,14 +32,11 @@ from swaddon.session.worker import NewestWins
 
 Post = Callable[[Callable[[], None]], None]
 
-_PLANNED = frozenset(
-    {
-        "file", "profile", "width_mm", "garment", "placement", "knockouts", "keeps", "alpha", "holes", "tiles", "white",
-        "mirrored",
-    }
-)  # fmt: skip
-_CARRIED = frozenset({"quantity", "drop_mm"})
-"""Sections that a plan only carries along."""
+_CARRIED = frozenset({"quantity", "drop_mm", "handover"})
+"""Settings that a plan only carries along."""
+
+_PLANNED = frozenset({item.name for item in fields(PlanSettings)} - _CARRIED | {"file", "profile", "tiles"})
+"""What makes another plan: all other settings, the artwork, its tiles, and the press."""
 
 _DRAWING_GOES_FIRST_S = 0.15
 """How long a plan waits, between its steps, for the picture of the visible part."""

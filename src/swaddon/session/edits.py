@@ -11,6 +11,7 @@ from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import changed, named
+from swaddon.session import shop
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Edit
 
@@ -49,7 +50,15 @@ def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
 
 
 def set_profile(profile: PressProfile) -> Edit:
-    return Edit(f"Print by {profile.process}", lambda job: replace(job, profile=profile))
+    """Take another press; a line-up is of one press, and the white is called as the shop calls it there."""
+
+    def changed_job(job: Job) -> Job:
+        settings, named = job.settings, shop.memory(profile.name).white_name
+        same = job.profile is not None and job.profile.name == profile.name
+        handover = settings.handover if same else replace(settings.handover, white_name=named)
+        return replace(job, profile=profile, settings=replace(settings, lineup=None, handover=handover))
+
+    return Edit(f"Print by {profile.process}", changed_job)
 
 
 def set_cloth(cloth: str) -> Edit:

@@ -13,6 +13,7 @@ from swaddon.core.holes.screen import Tiles
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.lineup import check as check_lineup
 from swaddon.core.press.processes import PROCESSES, USUAL
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import allowed
@@ -22,6 +23,7 @@ from swaddon.io.images import KINDS, read_artwork
 from swaddon.io.tiles import shipped_tiles
 from swaddon.session import parse
 from swaddon.session.job import Job, first_settings, request_for
+from swaddon.session.shop import read_lineup
 
 LEAST_HARM, NO_PEEK = CHOKES = ("auto", "no-peek")
 """Words that stand for a recommended choke."""
@@ -54,6 +56,7 @@ class Order:
     hits: str | None = None
     white_at: list[str] | None = None
     design_at: list[str] | None = None
+    lineup: Path | None = None
     job: Path | None = None
     settings: Mapping[str, object] = field(default_factory=dict)
     """What settings take of themselves, by their paths: texts, and switches as bool."""
@@ -92,6 +95,10 @@ def request(
         settings = schema.changed(settings, path, value)
     if "white.position" in declared and settings.white.position not in press.white_positions:
         raise ValueError(f"The press {press.name} prints white {press.white_position} only: leave --white-position out")
+    if order.lineup is not None:
+        settings = replace(settings, lineup=read_lineup(order.lineup, press))
+    elif stored is not None and settings.lineup is not None:
+        check_lineup(settings.lineup, press)
     settings = _placed(order, artwork, settings)
     if order.region_file is not None:
         from swaddon.session import region_file

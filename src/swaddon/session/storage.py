@@ -1,8 +1,10 @@
 """Jobs to and from files."""
 
+from dataclasses import replace
 from pathlib import Path
 
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.lineup import fits
 from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import PressProfile
 from swaddon.io import profiles
@@ -23,6 +25,10 @@ def open_job(path: Path) -> Job:
         artwork = decode_artwork(stored.artwork_data, stored.artwork_name, stored.page)
         file = ArtworkFile(artwork, stored.artwork_data)
     profile, notices = _press(stored)
+    settings = stored.settings
+    if settings.lineup is not None and not fits(settings.lineup, profile):
+        notices.append(f"The line-up “{settings.lineup.name}” of “{shown(path)}” is none of {profile.name}: not used.")
+        settings = replace(settings, lineup=None)
     tiles = tuple(TileFile(decode_tile(data, name), data) for name, data in stored.tiles)
     if stored.unknown is not None:
         notices.append(
@@ -32,7 +38,7 @@ def open_job(path: Path) -> Job:
     return Job(
         stored.name,
         file,
-        stored.settings,
+        settings,
         profile,
         stored.cloth,
         stored.customer,

@@ -37,6 +37,7 @@ class StationContext:
     set_inches: Callable[[bool], None]
     uses_inches: Callable[[], bool]
     tell: Callable[[str], None]
+    export: Callable[[], object]
     in_background: Callable[[Callable[[], Any], Callable[[Any], None]], None]
 
 

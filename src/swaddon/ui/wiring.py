@@ -129,5 +129,6 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         set_inches=bench.set_inches,
         uses_inches=lambda: bench.preferences.inches,
         tell=bench.tell,
+        export=bench.actions_.by_key["export"].trigger,
         in_background=bench.desk.in_background,
     )

@@ -11,6 +11,7 @@ from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.order.handover import HandOver
+from swaddon.core.press.lineup import LineUp, with_lineup
 from swaddon.core.press.profile import Gamut, PressProfile, Registration
 from swaddon.core.schema import Named, Option, Slider, flat
 from swaddon.core.white.settings import WhiteSettings
@@ -22,7 +23,8 @@ class PlanSettings:
 
     ``alpha`` is ``None`` for what the process needs, ``mirrored`` likewise. ``drop_mm`` is the distance from the
     collar to the print; it places the print on the garment and changes no pixel. ``gamut`` says what becomes of colours
-    beyond the inks (``profile.Separation``); ``handover`` changes no pixel either.
+    beyond the inks (``profile.Separation``); ``handover`` changes no pixel either. ``lineup``
+    is ``None`` for that of the press profile.
     """
 
     width_mm: Annotated[float, Ge(1), Le(5000), Named("Print width", "Change print width")] = 250.0
@@ -67,6 +69,7 @@ class PlanSettings:
         ),
     ] = "hue"
     handover: HandOver = field(default_factory=HandOver)
+    lineup: Annotated[LineUp, Named("Slots", "Change the line-up")] | None = None
 
     def scaled(self, factor: float) -> "PlanSettings":
         """The same settings for artwork of ``factor`` times the pixels on a side: every artwork point moves along."""
@@ -105,9 +108,11 @@ class PlanSettings:
     def used(self, press: PressProfile, height_mm: float) -> PressProfile:
         """A press profile as these settings use it, on a print of their width and a height.
 
-        That is: hits and place of white, colours beyond the inks, and how well a second pass meets the first.
+        That is: the line-up of its slots, hits and place of white, colours beyond the inks, and how well a second pass
+        meets the first.
         """
-        chosen = press.with_hits(self.white.hits).with_gamut(self.gamut).with_white(self.white.position)
+        lined_up = with_lineup(press, self.lineup)
+        chosen = lined_up.with_hits(self.white.hits).with_gamut(self.gamut).with_white(self.white.position)
         return chosen.of_size(self.width_mm, height_mm)
 
     def registration(self, profile: PressProfile) -> Registration:

@@ -13,6 +13,7 @@ from swaddon.core.holes.screen import Ruled, features
 from swaddon.core.holes.settings import Screen
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
+from swaddon.core.press.lineup import factory
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import document
 from swaddon.core.units import pixel_area_mm2
@@ -40,8 +41,10 @@ def plan_report(plan: Plan) -> dict[str, Any]:
         "regions": regions(plan),
         "screens": screens(plan),
         "hand": hand_report(plan.hand) | {"without_holes": hand_report(plan.whole_hand)},
+        "lineup": lineup(plan),
         "channels": channels(plan),
         "total_coverage": _coverage(plan),
+        "passes": passes(profile),
         "stack": stack(profile),
         "mirrored": settings.is_mirrored(profile),
         "materials": _materials(plan.materials),
@@ -131,6 +134,13 @@ def _artwork(plan: Plan) -> dict[str, Any]:
     }
 
 
+def lineup(plan: Plan) -> dict[str, Any]:
+    """Which ink sits in which slot, left to right seen from the front; ``null`` in an empty one."""
+    chosen = plan.request.settings.lineup
+    used = factory(plan.request.profile)
+    return {"name": used.name if chosen is None else chosen.name, "slots": [ink or None for ink in used.slots]}
+
+
 def _coverage(plan: Plan) -> dict[str, float]:
     """C + M + Y + K against what the press takes."""
     found = plan.coverage
@@ -163,6 +173,18 @@ def channels(plan: Plan) -> list[dict[str, Any]]:
         }
         for role in profile.print_order
         for ink, slot, hit, amount in hits[role]
+    ]
+
+
+def passes(profile: PressProfile) -> list[dict[str, Any]]:
+    """What each pass of the medium through the press prints, in order."""
+    printed = list(dict.fromkeys(slot.ink for slot in profile.slots_in_print_order()))
+    if profile.printing.passes == 1:
+        return [{"number": 1, "inks": printed, "files": []}]
+    colours = [ink for ink in printed if ink in profile.inks]
+    return [
+        {"number": 1, "inks": colours, "files": ["colour.pdf", "colour.png"]},
+        {"number": 2, "inks": [ink for ink in printed if ink not in colours], "files": ["mask.pdf", "mask.png"]},
     ]
 
 

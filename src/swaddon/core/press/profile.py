@@ -230,7 +230,8 @@ class Carriage:
 class PressProfile:
     """Device and supplies of one way of printing; ``source`` is the text that it was read from.
 
-    ``white_can_go`` says where the white slots can sit; empty: only where ``print_order`` has white.
+    ``last_slot`` is the number of the last slot where that is empty. ``white_can_go`` says where the white slots can
+    sit; empty: only where ``print_order`` has white.
     """
 
     name: str
@@ -261,11 +262,17 @@ class PressProfile:
     cautions: tuple[str, ...] = field(default=())
     white_can_go: tuple[Position, ...] = ()
     white_name: str = "White"
+    last_slot: int = 0
 
     @property
     def printing(self) -> Process:
         """The process that the press prints by."""
         return PROCESSES[self.process]
+
+    @property
+    def slot_count(self) -> int:
+        """How many slots there are, empty ones too; one whose ink is swapped for a second pass counts once."""
+        return max(self.last_slot, *(slot.number for slot in self.slots))
 
     @property
     def ink_unit(self) -> str:

@@ -11,6 +11,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 
 from swaddon.core.errors import PlanError
+from swaddon.core.press.lineup import ROLES
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import (
     INKS,
@@ -41,7 +42,6 @@ Share = Annotated[float, Field(ge=0, le=1)]
 Positive = Annotated[float, Field(gt=0)]
 NotNegative = Annotated[float, Field(ge=0)]
 InkName = Literal["C", "M", "Y", "K", "W", "H"]
-_ROLES: dict[str, Role] = {"W": "white", "H": "highlight"}
 
 
 class _Model(BaseModel):
@@ -49,7 +49,7 @@ class _Model(BaseModel):
 
 
 class _Slot(_Model):
-    ink: InkName
+    ink: InkName | Literal[""]
     swaps: InkName | None = None
 
 
@@ -150,7 +150,7 @@ class _ProfileFile(_Model):
     holds: _Holds = _Holds()
     registration: _Registration = _Registration()
     refeed: _Refeed | None = None
-    slots: tuple[_Slot, ...]
+    slots: Annotated[tuple[_Slot, ...], Field(max_length=13)]
     separation: _Separation
     white: _White
     lay_down_ml_m2: dict[InkName, NotNegative] = {}
@@ -261,13 +261,19 @@ def _slots(document: _ProfileFile) -> tuple[Slot, ...]:
 def _numbered(slots: tuple[_Slot, ...]) -> tuple[Slot, ...]:
     """The slots by number from the left; an ink that is swapped in has the number of the one that it takes out."""
     out: list[Slot] = []
+    places = 0
     for slot in slots:
-        number = 1 + max((made.number for made in out), default=0)
-        if slot.swaps is not None:
+        if slot.ink == "":
+            places += 1
+            continue
+        if slot.swaps is None:
+            places += 1
+            number = places
+        else:
             number = next((made.number for made in out if made.ink == slot.swaps), 0)
             if number == 0:
                 raise ValueError(f"slots: {slot.ink} swaps with {slot.swaps}, which no slot before it holds")
-        out.append(Slot(number, slot.ink, _ROLES.get(slot.ink, "colour")))
+        out.append(Slot(number, slot.ink, ROLES.get(slot.ink, "colour")))
     return tuple(out)
 
 
@@ -294,6 +300,7 @@ def _profile(document: _ProfileFile) -> PressProfile:
         currency=document.currency,
         mirrored=document.mirrored,
         slots=slots,
+        last_slot=sum(slot.swaps is None for slot in document.slots),
         print_order=document.print_order,
         white_can_go=_places(document),
         white_name=document.white_name,

@@ -5,10 +5,13 @@ from dataclasses import dataclass
 from swaddon.core.count.consumption import amount_text
 from swaddon.core.plan.report import channels, stack
 from swaddon.core.plan.stages import Plan
+from swaddon.core.press.lineup import LineUp, factory
 from swaddon.core.press.processes import USUAL
-from swaddon.core.press.profile import Gamut, Position, Slot
+from swaddon.core.press.profile import Gamut, Position, PressProfile
 from swaddon.io import profiles
+from swaddon.session import edits, shop
 from swaddon.session.job import Job
+from swaddon.session.session import Edit
 
 LAYER_TITLES = {
     "garment": "Garment",
@@ -36,10 +39,34 @@ class ChannelRow:
 
 
 @dataclass(frozen=True)
+class SlotState:
+    """One slot: its number from the left, and its inks; two where one is swapped in for the second pass."""
+
+    number: int
+    inks: tuple[str, ...]
+
+    @property
+    def title(self) -> str:
+        return ", then ".join(LAYER_TITLES[ink] for ink in self.inks) or "empty"
+
+
+@dataclass(frozen=True)
+class LineUpState:
+    """The rack, and the line-ups that are kept of this press."""
+
+    press: PressProfile
+    current: LineUp
+    is_factory: bool
+    slots: tuple[SlotState, ...]
+    kept: tuple[LineUp, ...]
+
+
+@dataclass(frozen=True)
 class InksState:
     """What the Inks sheet shows; ``stack`` from the garment outward."""
 
-    slots: tuple[Slot, ...]
+    lineup: LineUpState
+    piece: str
     rows: tuple[ChannelRow, ...]
     stack: tuple[str, ...]
     mirrored: bool
@@ -74,6 +101,47 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
             for order, entry in enumerate(channels(plan), start=1)
         ]
     return InksState(
-        profile.slots, tuple(rows), tuple(stack(profile)), mirrored, effect,
+        lineup_state(job), profile.printing.piece, tuple(rows), tuple(stack(profile)), mirrored, effect,
         profile.white_position, len(profile.white_positions) > 1, job.settings.gamut,
     )  # fmt: skip
+
+
+CHANGED = "Not kept yet"
+"""Name of a line-up that is not one of those kept."""
+
+
+def lineup_state(job: Job) -> LineUpState:
+    press, used = job.profile or profiles.shipped(USUAL), job.press or profiles.shipped(USUAL)
+    came, chosen = factory(press), job.settings.lineup
+    current = came if chosen is None else chosen
+    inks: dict[int, list[str]] = {number: [] for number in range(1, press.slot_count + 1)}
+    for slot in used.slots:
+        inks[slot.number].append(slot.ink)
+    slots = tuple(SlotState(number, tuple(found)) for number, found in inks.items())
+    kept = tuple(item for item in shop.memory(press.name).lineups if len(item.slots) == press.slot_count)
+    return LineUpState(press, current, chosen is None, slots, kept)
+
+
+def lineup_edit(made: LineUp, press: PressProfile, kept: tuple[LineUp, ...] = ()) -> Edit:
+    """Take a line-up; one that is the press's own is none, one that is kept takes its name."""
+    if made.slots == factory(press).slots:
+        return edits.change("lineup", None)
+    named = next((item for item in kept if item.slots == made.slots), None)
+    return edits.change("lineup", named or made)
+
+
+def swap_edit(state: LineUpState, one: int, other: int) -> Edit:
+    return lineup_edit(LineUp(CHANGED, state.current.swapped(one, other).slots), state.press, state.kept)
+
+
+def keep_lineup(state: LineUpState, name: str) -> Edit:
+    """Keep the slots as they are under a name of the shop's."""
+    made = LineUp(name.strip()[:60] or "Mine", state.current.slots)
+    shop.keep(state.press.name, shop.memory(state.press.name).with_lineup(made))
+    return edits.change("lineup", made)
+
+
+def forget_lineup(state: LineUpState) -> Edit:
+    """Forget the line-up of this name, and go back to the factory's."""
+    shop.keep(state.press.name, shop.memory(state.press.name).without_lineup(state.current.name))
+    return edits.change("lineup", None)

@@ -1,29 +1,19 @@
-"""The Inks sheet: slots as bottles, channels in print order, the stack on the finished shirt."""
+"""The Inks sheet: the slot rack, channels in print order, the stack on the finished shirt."""
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from swaddon.core.plan.stages import Plan
-from swaddon.core.press.profile import Slot
 from swaddon.session.job import Job
 from swaddon.ui import theme
 from swaddon.ui.setting_fields import choose, tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
+from swaddon.ui.stations.inks.lineups import LineUpField
+from swaddon.ui.stations.inks.rack import INK_COLOURS, on
 from swaddon.ui.widgets import Field, button, column, label, row
 
-INK_COLOURS = {
-    "W": "#f4f4f2",
-    "H": "#ffffff",
-    "C": "#0096cd",
-    "M": "#c8146e",
-    "Y": "#eecd00",
-    "K": "#18181a",
-    "garment": "#6d6d6d",
-    "pretreat": "#b9c3c9",
-    "powder": "#d9d5cb",
-}
 _WHY_ORDER = (
     "On the finished shirt white must lie between garment and colour. What prints last on a mirrored film ends up next "
     "to the garment, so film prints colour first and white last; direct printing lays white first."
@@ -42,47 +32,6 @@ _WHY_GAMUT = (
 
 
 _VIEW_MODES = {"W": "white", "H": "highlight"}
-
-
-def _on(ground: QColor) -> QColor:
-    """Dark letters on light inks, light ones on dark."""
-    return QColor("#111111" if ground.lightness() > 110 else "#ffffff")
-
-
-class SlotRack(QWidget):
-    """The device's ink slots as bottles, left to right as seen from the front."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._slots: tuple[Slot, ...] = ()
-        self.setFixedHeight(80)
-        self.setAccessibleName("Ink slots, left to right from the front")
-
-    def show_slots(self, slots: tuple[Slot, ...]) -> None:
-        self._slots = slots
-        self.setToolTip(" ".join(f"{slot.number}: {model.LAYER_TITLES[slot.ink]}" for slot in slots))
-        self.update()
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        scheme = theme.current()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        width = self.width() / max(1, len(self._slots))
-        for index, slot in enumerate(self._slots):
-            left = index * width + (width - 34) / 2
-            bottle = QPainterPath()
-            bottle.addRoundedRect(QRectF(left, 14, 34, 48), 6, 6)
-            bottle.addRect(QRectF(left + 11, 3, 12, 13))
-            painter.setPen(QPen(QColor(scheme.quiet), 1))
-            painter.setBrush(QColor(scheme.raised))
-            painter.drawPath(bottle.simplified())
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(INK_COLOURS[slot.ink]))
-            painter.drawRoundedRect(QRectF(left + 4, 27, 26, 31), 4, 4)
-            painter.setPen(_on(QColor(INK_COLOURS[slot.ink])))
-            painter.drawText(QRectF(left, 27, 34, 31), Qt.AlignmentFlag.AlignCenter, slot.ink)
-            painter.setPen(QColor(scheme.quiet))
-            painter.drawText(QRectF(left - 6, 62, 46, 18), Qt.AlignmentFlag.AlignCenter, str(slot.number))
 
 
 class StackDrawing(QWidget):
@@ -112,7 +61,7 @@ class StackDrawing(QWidget):
             painter.setPen(QPen(QColor(scheme.line), 1))
             painter.setBrush(colour)
             painter.drawRect(box)
-            painter.setPen(_on(colour))
+            painter.setPen(on(colour))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, model.LAYER_TITLES[layer])
 
 
@@ -123,8 +72,8 @@ class InksPage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
-        self.rack = SlotRack()
-        layout.addWidget(Field("Slots, seen from the front", self.rack))
+        self.lineup = LineUpField(context)
+        layout.addWidget(self.lineup)
         self._grid = QGridLayout()
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(8)
@@ -135,7 +84,8 @@ class InksPage(QWidget):
         self.rows: list[tuple[QWidget, ...]] = []
         self._shown: tuple[model.ChannelRow, ...] = ()
         self.stack = StackDrawing()
-        on_shirt = column(self.stack, label("On the shirt", "quiet"))
+        self.on_item = label("", "quiet")
+        on_shirt = column(self.stack, self.on_item)
         for part in (table, on_shirt):
             part.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         across = row(table, on_shirt, spacing=12)
@@ -152,7 +102,8 @@ class InksPage(QWidget):
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
         state = model.inks_state(job, plan)
-        self.rack.show_slots(state.slots)
+        self.lineup.render_state(state.lineup)
+        self.on_item.setText(f"On the {state.piece}")
         self._show_rows(state.rows)
         self.stack.show_stack(state.stack)
         self.gamut.show_value(state.gamut)

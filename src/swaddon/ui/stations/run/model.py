@@ -1,10 +1,16 @@
 """Run: what is done at the press, step by step."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from swaddon.core.order.handover import HandOver
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.plan.stages import Plan
 from swaddon.core.press.processes import USUAL
-from swaddon.io import profiles
+from swaddon.core.schema import options
+from swaddon.io import handover, profiles
+from swaddon.session import edits, parse, shop
 from swaddon.session.job import Job
+from swaddon.session.session import Edit
 
 
 @dataclass(frozen=True)
@@ -25,13 +31,46 @@ class RunState:
     press: str
     steps: tuple[StepState, ...]
     maker: str
+    handover: HandOver
+    white_name: str
+    asks_colour: bool
+    asks_white: bool
+    card: tuple[tuple[str, str], ...]
 
 
-def run_state(job: Job) -> RunState:
+def run_state(job: Job, plan: Plan | None = None) -> RunState:
     press = job.press or profiles.shipped(USUAL)
     told: set[str] = set()
     steps = []
     for number, step in enumerate(press.printing.steps, start=1):
         steps.append(StepState(number, step.text, step.caution, step.caution in told))
         told.add(step.caution)
-    return RunState(press.printing.title, press.title, tuple(steps), " ".join(press.cautions))
+    chosen = job.settings.handover
+    return RunState(
+        title=press.printing.title,
+        press=press.title,
+        steps=tuple(steps),
+        maker=" ".join(press.cautions),
+        handover=chosen,
+        white_name=chosen.white_name or press.white_name,
+        asks_colour=chosen.kind in ("tiff", "pdf"),
+        asks_white=chosen.kind in ("tiff", "pdf"),
+        card=() if plan is None else handover.card(plan).lines,
+    )
+
+
+def name_white_edit(job: Job, text: str) -> Edit:
+    """Name the white channel; the shop keeps the name for this press.
+
+    Raises ``ValueError`` with one sentence.
+    """
+    own = named_text(text)
+    press = (job.profile or profiles.shipped(USUAL)).name
+    shop.keep(press, replace(shop.memory(press), white_name=own))
+    return edits.change("handover.white_name", own)
+
+
+def named_text(text: str) -> str:
+    """A name as it may be."""
+    entry = next(item for item in options(PlanSettings) if item.path == "handover.white_name")
+    return parse.short_text(text.strip(), "The name of the white channel", entry.longest, entry.pattern)

@@ -6,10 +6,10 @@ from swaddon.ui.stations.run.page import RunPage
 STATION = StationSpec(
     key="run",
     title="Run",
-    help="What is done at the press, step by step, and what to beware of.",
+    help="What the next program gets and must be told; then the steps at the press, and what to beware of.",
     shortcut="Alt+8",
     view_mode="cloth",
-    watches=frozenset({"profile", "white", "mirrored", "quantity"}),
+    watches=frozenset({"profile", "white", "mirrored", "quantity", "handover", "plan"}),
     codes=frozenset(),
     touched=lambda job: job.file is not None,
     page=RunPage,

@@ -1,0 +1,134 @@
+"""What the shop keeps of each press: line-ups by name, and what the next program calls its white.
+
+A file that cannot be read is as good as none; a full disk must not stop the work.
+"""
+
+import json
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Annotated, Literal
+
+from pydantic import Field, ValidationError
+
+from swaddon.core.errors import PlanError
+from swaddon.core.press import lineup as lineups
+from swaddon.core.press.lineup import LineUp
+from swaddon.core.press.profile import PressProfile
+from swaddon.io.names import shown
+from swaddon.io.profiles import reason
+from swaddon.io.settings_file import Strict, model_of, value_of
+from swaddon.io.whole import whole_file
+from swaddon.session.preferences import config_folder
+
+LINEUP_SCHEMA = "swaddon-lineup/1"
+_LARGEST_BYTES = 100_000
+_MOST_LINEUPS = 40
+
+
+@dataclass(frozen=True)
+class Memory:
+    """What is kept of one press."""
+
+    white_name: str = ""
+    lineups: tuple[LineUp, ...] = ()
+
+    def with_lineup(self, made: LineUp) -> "Memory":
+        """With a line-up more, or in the place of one of its name."""
+        others = tuple(kept for kept in self.lineups if kept.name != made.name)
+        return replace(self, lineups=(*others, made)[-_MOST_LINEUPS:])
+
+    def without_lineup(self, name: str) -> "Memory":
+        return replace(self, lineups=tuple(kept for kept in self.lineups if kept.name != name))
+
+
+class _Press(Strict):
+    white_name: Annotated[str, Field(max_length=60)] = ""
+    lineups: list[model_of(LineUp)] = Field(default_factory=list)  # type: ignore[valid-type]
+
+
+class _Presses(Strict):
+    presses: dict[str, _Press] = Field(default_factory=dict)
+
+
+class _LineUpFile(Strict):
+    schema_: Literal["swaddon-lineup/1"] = Field(alias="schema")
+    press: str = ""
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    slots: Annotated[list[Literal["C", "M", "Y", "K", "W", "H"] | None], Field(min_length=1, max_length=12)]
+
+
+def _file() -> Path:
+    return config_folder() / "presses.json"
+
+
+def _all() -> _Presses:
+    try:
+        return _Presses.model_validate_json(_file().read_bytes())
+    except (OSError, ValueError):
+        return _Presses()
+
+
+def memory(press: str) -> Memory:
+    """What is kept of a press, by its name."""
+    held = _all().presses.get(press)
+    if held is None:
+        return Memory()
+    return Memory(held.white_name, tuple(value_of(LineUp, item) for item in held.lineups))
+
+
+def keep(press: str, kept: Memory) -> None:
+    """Keep this of a press."""
+    raw = _all().model_dump(mode="json")
+    raw["presses"][press] = {
+        "white_name": kept.white_name,
+        "lineups": [{"name": item.name, "slots": list(item.slots)} for item in kept.lineups],
+    }
+    with suppress(OSError):
+        config_folder().mkdir(parents=True, exist_ok=True)
+        with whole_file(_file()) as file:
+            file.write(json.dumps(raw, indent=2, ensure_ascii=False).encode("utf-8"))
+
+
+def write_lineup(path: Path, made: LineUp, press: PressProfile) -> None:
+    """Write a line-up as JSON; raises ``PlanError`` with one sentence."""
+    text = json.dumps(
+        {"schema": LINEUP_SCHEMA, "press": press.name, "name": made.name, "slots": [ink or None for ink in made.slots]},
+        indent=2,
+        ensure_ascii=False,
+    )
+    try:
+        with whole_file(path) as file:
+            file.write((text + "\n").encode("utf-8"))
+    except OSError as error:
+        raise PlanError(f"The line-up could not be saved as “{shown(path)}” ({reason(error)}).") from error
+
+
+def read_lineup(path: Path, press: PressProfile) -> LineUp:
+    """A line-up from JSON, checked against a press.
+
+    Raises
+    ------
+    PlanError
+        One sentence: what is wrong, and in which slot.
+    """
+    try:
+        if path.stat().st_size > _LARGEST_BYTES:
+            raise PlanError(f"“{shown(path)}” is too large for a line-up (over 100 kB).")
+        document = _LineUpFile.model_validate_json(path.read_bytes())
+    except OSError as error:
+        raise PlanError(f"The line-up “{shown(path)}” cannot be read ({reason(error)}).") from error
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = _place(first["loc"])
+        raise PlanError(f"“{shown(path)}” is no line-up: {where}{first['msg'].lower()}.") from error
+    made = LineUp(document.name, tuple(ink or "" for ink in document.slots))
+    lineups.check(made, press)
+    return made
+
+
+def _place(location: tuple[int | str, ...]) -> str:
+    """Where in the file, in words; slots count from 1."""
+    if len(location) > 1 and location[0] == "slots":
+        return f"slot {int(location[1]) + 1}: "
+    return f"{location[0]}: " if location else ""
