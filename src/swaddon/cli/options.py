@@ -116,6 +116,13 @@ class PlanOptions:
             "cloth. May be repeated."
         ),
     ] = None
+    recipe: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="COLOUR=INKS[:TOLERANCE]: inks in percent that a colour of the artwork gets exactly, such as "
+            "'#c02020=C20M100Y100:4', tolerance in ΔE00 (default 4). May be repeated."
+        ),
+    ] = None
     lineup: Annotated[
         Path | None,
         typer.Option(help="JSON file of the ink in each slot, left to right from the front. Default: the profile's."),

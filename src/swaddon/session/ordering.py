@@ -9,6 +9,7 @@ from typing import Any
 from swaddon.core import schema
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.placement import content_box
+from swaddon.core.colour.spaces import hex_from_rgb
 from swaddon.core.holes.screen import Tiles
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.order.request import PlanRequest
@@ -56,6 +57,7 @@ class Order:
     hits: str | None = None
     white_at: list[str] | None = None
     design_at: list[str] | None = None
+    recipe: list[str] | None = None
     lineup: Path | None = None
     job: Path | None = None
     settings: Mapping[str, object] = field(default_factory=dict)
@@ -90,6 +92,7 @@ def request(
         artwork = _artwork(None if reading is None else reading.result(), stored)
     settings = stored.settings if stored is not None else first_settings(press)
     settings = replace(settings, **changes)
+    _check_recipes(settings, press)
     settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
     for path, value in declared.items():
         settings = schema.changed(settings, path, value)
@@ -129,6 +132,8 @@ def _changes(order: Order) -> dict[str, Any]:
         changes["knockouts"] = tuple(parse.knockout(text) for text in order.knockout)
     if order.keep is not None:
         changes["keeps"] = tuple(parse.keep(text) for text in order.keep)
+    if order.recipe is not None:
+        changes["recipes"] = tuple(parse.recipe(text) for text in order.recipe)
     if order.alpha is not None:
         changes["alpha"] = parse.alpha(order.alpha)
     return changes
@@ -217,6 +222,12 @@ def content_crop(artwork: Artwork) -> tuple[int, int, int, int] | None:
     if box is None or (box.width, box.height) == (artwork.width_px, artwork.height_px):
         return None
     return box.left, box.top, box.right, box.bottom
+
+
+def _check_recipes(settings: PlanSettings, press: PressProfile) -> None:
+    for recipe in settings.recipes:
+        if recipe.inks[3] and not press.has_black:
+            raise ValueError(f"--recipe {hex_from_rgb(recipe.colour)}={recipe.text}: {press.name} has no black")
 
 
 def _check_tiles(holes: HoleSettings, tiles: Tiles) -> None:

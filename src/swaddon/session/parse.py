@@ -5,14 +5,17 @@ import re
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb, rgb_from_hex
 from swaddon.core.holes.settings import Screen
+from swaddon.core.inks.settings import RECIPE_TOLERANCE_DE, Recipe
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.profile import INKS
 from swaddon.core.schema import OnCommandLine, Pattern, allowed
 from swaddon.core.units import MM_PER_INCH, mm_from_px
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 
 _LENGTH = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*(mm|cm|in|\"|″)?\s*$", re.IGNORECASE)
 _PIXELS = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*px\s*(?:(?:@|at)\s*(\d+(?:[.,]\d+)?)\s*(?:ppi)?)?\s*$", re.IGNORECASE)
+_INK = re.compile(r"([CMYK])(\d+(?:\.\d+)?)")
 _FURTHEST_PX = 1e6
 _FACTORS = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, '"': MM_PER_INCH, "″": MM_PER_INCH}
 
@@ -115,6 +118,26 @@ def colour(text: str, what: str) -> Rgb:
         return rgb_from_hex(text)
     except ValueError as error:
         raise ValueError(f"{what}: {error}") from error
+
+
+def recipe(text: str) -> Recipe:
+    """An exact colour from ``#RRGGBB=C20M100Y100[:TOLERANCE]``, inks in percent; raises ``ValueError``."""
+    form = f"--recipe “{text}” is not COLOUR=INKS[:TOLERANCE], such as #c02020=C20M100Y100:4"
+    name, equals, rest = text.partition("=")
+    inks, _, tolerance = rest.partition(":")
+    parts = _INK.findall(re.sub(r"\s", "", inks.upper()))
+    if not equals or not parts or "".join(ink + share for ink, share in parts) != re.sub(r"\s", "", inks.upper()):
+        raise ValueError(form)
+    if len({ink for ink, _ in parts}) != len(parts):
+        raise ValueError(f"--recipe “{text}” names an ink twice")
+    shares = {ink: float(share) for ink, share in parts}
+    over = next((ink for ink, share in shares.items() if share > 100), None)
+    if over is not None:
+        raise ValueError(f"--recipe “{text}”: {over} is {shares[over]:g} %, more than 100 %")
+    least, most = allowed(Recipe, "tolerance_de")
+    within = number(tolerance, "--recipe: its tolerance", least, most) if tolerance else RECIPE_TOLERANCE_DE
+    c, m, y, k = (shares.get(ink, 0.0) / 100 for ink in INKS)
+    return Recipe(colour(name, "--recipe"), (c, m, y, k), within)
 
 
 def knockout(text: str) -> Knockout:

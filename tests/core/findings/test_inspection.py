@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from tests.conftest import badge
 
+from swaddon.core.artwork import near
 from swaddon.core.findings import inspection
 from swaddon.core.knockout import knockout
 from swaddon.core.knockout.settings import Keep, Knockout
@@ -108,7 +109,7 @@ def test_jpeg_halo_goes_with_its_background():
     cv2.circle(art, (100, 100), 70, (40, 30, 200), -1)
     packed = cv2.imdecode(cv2.imencode(".jpg", art, [cv2.IMWRITE_JPEG_QUALITY, 45])[1], cv2.IMREAD_COLOR)
     rgba = np.dstack([packed[..., ::-1], np.full((200, 200), 255, np.uint8)])
-    found = knockout.distances(rgba, (255, 255, 255), 30)
+    found = near.distances(rgba, (255, 255, 255), 30)
     removed = knockout.removed_area(rgba, found, 6, "outside")
     whole = knockout.with_halo(rgba, found, 6, removed)
     assert ((whole > 0) & (removed == 0)).sum() > 50

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from skimage.measure import label as components
 from tests.conftest import badge
 
+from swaddon.core.artwork import near
 from swaddon.core.colour import spaces as colour
 from swaddon.core.knockout import knockout
 
@@ -21,7 +22,7 @@ def on_ground(rgba: np.ndarray, ground: tuple[int, int, int]) -> np.ndarray:
 
 
 def take(rgba, ground, tolerance=8.0, reach="outside", edge="soft", is_cloth=False):
-    found = knockout.distances(rgba, ground)
+    found = near.distances(rgba, ground)
     removed = knockout.removed_area(rgba, found, tolerance, reach)
     zone = knockout.soft_zone(rgba, ground, removed, reach, is_cloth) if edge == "soft" else None
     return knockout.knock_out(rgba, ground, removed, zone)
@@ -54,7 +55,7 @@ def test_a_second_knockout_of_the_same_colour_changes_nothing(either_way):
 @given(st.floats(0, 40), st.floats(0, 40), st.sampled_from(["outside", "everywhere"]))
 def test_a_larger_tolerance_never_removes_less(one, other, reach):
     rgba = on_ground(badge(80), (240, 236, 230))
-    found = knockout.distances(rgba, WHITE)
+    found = near.distances(rgba, WHITE)
     small, large = (knockout.removed_area(rgba, found, t, reach) > 0 for t in sorted((one, other)))
     assert not (small & ~large).any()
 
@@ -64,7 +65,7 @@ def test_tolerance_is_delta_e_2000(either_way):
     ramp = np.full((1, 120, 4), 255, np.uint8)
     ramp[0, :, :3] = (255 - np.arange(120))[:, None]
     away = colour.delta_e_2000(colour.lab_from_srgb8(ramp[0, :, :3]), colour.lab_from_srgb8(WHITE))
-    removed = knockout.removed_area(ramp, knockout.distances(ramp, WHITE), 10.0, "everywhere")
+    removed = knockout.removed_area(ramp, near.distances(ramp, WHITE), 10.0, "everywhere")
     np.testing.assert_array_equal(removed[0] > 0, away <= 10.0)
 
 
@@ -104,7 +105,7 @@ def test_a_fade_into_the_garment_becomes_a_fade_of_ink(either_way):
 def test_leaving_out_what_lightness_puts_out_of_reach_changes_no_verdict(either_way):
     rgba = np.random.default_rng(7).integers(0, 256, (90, 90, 4), dtype=np.uint8)
     for tolerance in (3.0, 10.0):
-        whole, bounded = (knockout.distances(rgba, (250, 240, 230), far) for far in (100.0, tolerance))
+        whole, bounded = (near.distances(rgba, (250, 240, 230), far) for far in (100.0, tolerance))
         np.testing.assert_array_equal(whole.delta_e <= tolerance, bounded.delta_e <= tolerance)
 
 
@@ -118,9 +119,9 @@ def test_kernel_and_plain_agree(compiled):
     rgba = rng.integers(0, 256, (60, 50, 4), dtype=np.uint8)
     codes = np.unique(rng.integers(0, 1 << 24, 3000))
     plain = np.empty(codes.size, np.float32)
-    knockout.distances_plain(codes, (200, 180, 20), 100.0, plain)
+    near.distances_plain(codes, (200, 180, 20), 100.0, plain)
     rows = np.dstack([codes >> 16, codes >> 8 & 255, codes & 255, np.full_like(codes, 255)]).astype(np.uint8)
-    found = knockout.distances(rows, (200, 180, 20))
+    found = near.distances(rows, (200, 180, 20))
     np.testing.assert_allclose(found.delta_e, plain, atol=2e-3)
     zone = rng.choice(np.array([0, 1, 2, 255], np.uint8), rgba.shape[:2])
     out = rgba.copy()

@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from swaddon.core.artwork.background import border_tolerance, uniform_border
+from swaddon.core.artwork.near import distances
 from swaddon.core.artwork.raster import place
 from swaddon.core.colour.spaces import hex_from_rgb
 from swaddon.core.count.consumption import Material, amount_text
@@ -43,7 +44,7 @@ def box(scene: Scene) -> Iterator[Finding]:
     colour = uniform_border(scene.art, tolerance)
     if colour is None:
         return
-    found = knockout.distances(scene.art, colour, tolerance)
+    found = distances(scene.art, colour, tolerance)
     area = knockout.removed_area(scene.art, found, tolerance, "outside")
     pixels = int(np.count_nonzero(area))
     size_mm2 = pixels * scene.pixel_mm2

@@ -8,9 +8,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from swaddon.core.artwork.near import colours_used
 from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of, bounds
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.knockout.knockout import colours_used
 from swaddon.core.units import mm_from_px, px_from_mm
 
 LOOKED_UP_TO_MM = 0.8

@@ -7,6 +7,7 @@ from functools import lru_cache
 import cv2
 import numpy as np
 
+from swaddon.core.artwork.near import distances, near
 from swaddon.core.artwork.raster import Mask, place
 from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, hex_from_rgb, lab_from_bands, lab_from_srgb8
@@ -15,7 +16,6 @@ from swaddon.core.count.money import money_text
 from swaddon.core.count.savings import Worth, saving
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.inks.inverse import target_lab
-from swaddon.core.knockout import knockout
 from swaddon.core.knockout.settings import Knockout
 from swaddon.core.press.profile import INKS
 from swaddon.core.proof.optics import Appearance, seen_bands
@@ -89,14 +89,14 @@ def _of_the_garment(scene: Scene) -> tuple[Mask, Mask]:
     none = np.zeros_like(mask)
     if cv2.countNonZero(mask) * scene.pixel_mm2 < _AT_LEAST_MM2:
         return none, none
-    found = knockout.distances(art, garment, NEAR_DELTA_E)
-    own, near = (
-        np.asarray(cv2.bitwise_and(mask, knockout.near(art, found, within)), np.uint8)
+    found = distances(art, garment, NEAR_DELTA_E)
+    own, beside = (
+        np.asarray(cv2.bitwise_and(mask, near(art, found, within)), np.uint8)
         for within in (MATCH_DELTA_E, NEAR_DELTA_E)
     )
     side = 2 * round(px_from_mm(_PATCH_MM, scene.measures.ppi) / 2) + 1
     patch = np.ones((side, side), np.uint8)
-    whole, own = (np.asarray(cv2.morphologyEx(part, cv2.MORPH_OPEN, patch), np.uint8) for part in (near, own))
+    whole, own = (np.asarray(cv2.morphologyEx(part, cv2.MORPH_OPEN, patch), np.uint8) for part in (beside, own))
     return own, np.asarray(cv2.bitwise_and(whole, cv2.bitwise_not(own)), np.uint8)
 
 

@@ -8,7 +8,6 @@ antialiasing its ink back.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -16,13 +15,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core import fast
-from swaddon.core.artwork.raster import Mask, Rgba, alpha_of, bands
+from swaddon.core.artwork.near import Distances, codes_of, distances, near
+from swaddon.core.artwork.raster import Mask, Rgba, alpha_of
 from swaddon.core.colour.spaces import (
-    XYZ_D50_FROM_SRGB,
     Rgb,
-    delta_e_2000,
-    lab_from_srgb8,
-    linear_table,
 )
 from swaddon.core.knockout.settings import Reach
 
@@ -33,96 +29,11 @@ _AROUND = np.ones((5, 5), np.uint8)
 _EDGE_STEP = 24
 """Change of a component over two pixels that is an edge, not a fade: a fade is at least 2 mm long (assumed)."""
 
-_LARGEST_S_L = 1.75
-"""The lightness term of ΔE00 divides ΔL by at most this, so |ΔL| / 1.75 is never above ΔE00."""
-
 HALO_PX, HALO_TOLERANCE = 8, 2.5
 """Reach of JPEG's smear (a coding block, ITU-T T.81), and how much further from the colour it may lie (assumed)."""
 
 SAME_CLOTH_DELTA_E = 6.0
 """A removed colour this near to the garment's counts as the garment's own: its fades become fades of ink (assumed)."""
-
-
-@dataclass(frozen=True)
-class Distances:
-    """ΔE00 of each distinct colour of an artwork to one colour; ``codes`` are r << 16 | g << 8 | b, ascending."""
-
-    codes: NDArray[np.int64]
-    delta_e: NDArray[np.float32]
-
-
-def distances(rgba: Rgba, colour: Rgb, up_to: float = 100.0) -> Distances:
-    """ΔE00 (ISO/CIE 11664-6:2022) of every distinct colour in ``rgba`` (``uint8 (H, W, 4)``) to ``colour``.
-
-    Colours whose lightness alone puts them beyond ``up_to`` are given as infinitely far.
-
-    >>> art = np.array([[[255, 255, 255, 255], [0, 0, 0, 255], [9, 9, 9, 0]]], np.uint8)
-    >>> distances(art, (255, 255, 255)).delta_e.round(1).tolist()
-    [100.0, 0.0]
-    """
-    codes = np.flatnonzero(colours_used(rgba).view(np.bool_))
-    delta_e = np.empty(codes.size, np.float32)
-    _fill_distances(codes, colour, up_to, delta_e)
-    return Distances(codes, delta_e)
-
-
-def distances_plain(codes: NDArray[np.int64], colour: Rgb, up_to: float, out: NDArray[np.float32]) -> None:
-    """ΔE00 of packed colours in plain NumPy."""
-    rgb = np.stack([codes >> 16, codes >> 8 & 255, codes & 255], axis=-1)
-    lab, reference = lab_from_srgb8(rgb), lab_from_srgb8(colour)
-    near_enough = np.abs(lab[:, 0] - reference[0]) <= up_to * _LARGEST_S_L
-    out[:] = np.where(near_enough, delta_e_2000(lab, reference), np.inf)
-
-
-@fast.instead_of(distances_plain)
-def _fill_distances(
-    kernels: Any, codes: NDArray[np.int64], colour: Rgb, up_to: float, out: NDArray[np.float32]
-) -> None:
-    matrix = XYZ_D50_FROM_SRGB / XYZ_D50_FROM_SRGB.sum(axis=1, keepdims=True)
-    lab = np.ascontiguousarray(lab_from_srgb8(colour))
-    fast.by_rows(codes.size, lambda part: kernels.distances(codes[part], linear_table(), matrix, lab, up_to, out[part]))
-
-
-def colours_used_plain(rgba: Rgba) -> NDArray[np.uint8]:
-    """:func:`colours_used` in plain NumPy."""
-    seen = np.zeros(1 << 24, np.uint8)
-    for rows in bands(rgba.shape[0]):
-        seen[_codes(rgba[rows])[rgba[rows][..., 3] > 0]] = 1
-    return seen
-
-
-@fast.instead_of(colours_used_plain)
-def colours_used(kernels: Any, rgba: Rgba) -> NDArray[np.uint8]:
-    """``uint8 (2**24,)``: 1 at the packed colour of every pixel that is not fully transparent."""
-    seen = np.zeros(1 << 24, np.uint8)
-    fast.by_rows(rgba.shape[0], lambda rows: kernels.mark_colours(rgba[rows], seen))
-    return seen
-
-
-def near(rgba: Rgba, found: Distances, tolerance: float) -> Mask:
-    """Mask (255) of the pixels that have ink and lie within ``tolerance`` ΔE00 of the colour.
-
-    >>> art = np.array([[[250, 250, 250, 255], [0, 0, 0, 255]]], np.uint8)
-    >>> near(art, distances(art, (255, 255, 255)), 8.0).tolist()
-    [[255, 0]]
-    """
-    verdict = np.zeros(1 << 24, np.uint8)
-    verdict[found.codes[found.delta_e <= tolerance]] = 1
-    out = np.empty(rgba.shape[:2], np.uint8)
-    kernel = fast.chosen("near", near_plain)
-    fast.by_rows(rgba.shape[0], lambda rows: kernel(rgba[rows], verdict, out[rows]))
-    return out
-
-
-def near_plain(rgba: Rgba, verdict: NDArray[np.uint8], out: Mask) -> None:
-    """:func:`near` in plain NumPy, given one verdict per packed colour."""
-    for rows in bands(rgba.shape[0]):
-        out[rows] = verdict[_codes(rgba[rows])] * (rgba[rows][..., 3] > 0) * np.uint8(255)
-
-
-def _codes(rgba: Rgba) -> NDArray[np.int32]:
-    wide = rgba.astype(np.int32)
-    return wide[..., 0] << 16 | wide[..., 1] << 8 | wide[..., 2]
 
 
 def connected_to_outside(passable: Mask) -> Mask:
@@ -248,7 +159,7 @@ def kept_area(rgba: Rgba, colour: Rgb, tolerance: float, point: tuple[int, int] 
 
 def colour_counts_plain(rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """:func:`colour_counts` in plain NumPy."""
-    codes, counts = np.unique(_codes(rgba)[(chosen > 0) & (rgba[..., 3] > 0)], return_counts=True)
+    codes, counts = np.unique(codes_of(rgba)[(chosen > 0) & (rgba[..., 3] > 0)], return_counts=True)
     return codes.astype(np.int64), counts.astype(np.int64)
 
 

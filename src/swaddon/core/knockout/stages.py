@@ -7,6 +7,7 @@ from functools import partial
 import cv2
 import numpy as np
 
+from swaddon.core.artwork.near import distances
 from swaddon.core.artwork.placement import PointMap
 from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of
 from swaddon.core.colour.spaces import Rgb, delta_e_2000, lab_from_srgb8
@@ -64,7 +65,7 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
         found = run.beside(
             "placed",
             ("distances", before, settings.keeps, settings.garment, colour, reach),
-            partial(knockout.distances, art, colour, reach),
+            partial(distances, art, colour, reach),
         )
         points = [settings.where.on_grid(point) for point in wanted.points]
         removed = knockout.removed_area(art, found, wanted.tolerance, wanted.reach, points, kept)

@@ -3,12 +3,14 @@
 from dataclasses import dataclass, field, replace
 from typing import Annotated
 
-from annotated_types import Ge, Le
+from annotated_types import Ge, Le, MaxLen
 
 from swaddon.core.artwork.placement import Placement, Point
 from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import HoleSettings
+from swaddon.core.inks.recipes import MOST
+from swaddon.core.inks.settings import Recipe
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
 from swaddon.core.order.handover import HandOver
 from swaddon.core.press.lineup import LineUp, with_lineup
@@ -68,6 +70,7 @@ class PlanSettings:
             "shades stay apart). Default: hue.",
         ),
     ] = "hue"
+    recipes: Annotated[tuple[Recipe, ...], MaxLen(MOST), Named("Exact colours", "Change a recipe")] = ()
     handover: HandOver = field(default_factory=HandOver)
     lineup: Annotated[LineUp, Named("Slots", "Change the line-up")] | None = None
 

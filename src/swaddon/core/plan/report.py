@@ -12,9 +12,10 @@ from swaddon.core.holes.holes import screen_for
 from swaddon.core.holes.screen import Ruled, features
 from swaddon.core.holes.settings import Screen
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.plan.exact import held_colours
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.lineup import factory
-from swaddon.core.press.profile import PressProfile
+from swaddon.core.press.profile import INKS, PressProfile
 from swaddon.core.schema import document
 from swaddon.core.units import pixel_area_mm2
 
@@ -41,6 +42,7 @@ def plan_report(plan: Plan) -> dict[str, Any]:
         "regions": regions(plan),
         "screens": screens(plan),
         "hand": hand_report(plan.hand) | {"without_holes": hand_report(plan.whole_hand)},
+        "recipes": recipes(plan),
         "lineup": lineup(plan),
         "channels": channels(plan),
         "total_coverage": _coverage(plan),
@@ -132,6 +134,24 @@ def _artwork(plan: Plan) -> dict[str, Any]:
         "profile": artwork.profile,
         "page": artwork.page,
     }
+
+
+def recipes(plan: Plan) -> list[dict[str, Any]]:
+    """Each exact colour: where it holds, and how it will look here, with ΔE00 to the colour drawn."""
+    return [
+        {
+            "colour": hex_from_rgb(item.recipe.colour),
+            "inks_percent": {
+                ink: round(share * 100, 3) for ink, share in zip(INKS, item.recipe.inks, strict=True) if share
+            },
+            "tolerance": item.recipe.tolerance_de,
+            "total_percent": item.recipe.total_percent,
+            "area_mm2": round(item.area_mm2, 2),
+            "shown": hex_from_rgb(item.shown),
+            "delta_e": round(item.delta_e, 2),
+        }
+        for item in held_colours(plan)
+    ]
 
 
 def lineup(plan: Plan) -> dict[str, Any]:

@@ -1,0 +1,44 @@
+"""What the operator chooses about the inks themselves."""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from annotated_types import Ge, Le
+
+from swaddon.core.colour.spaces import Rgb
+from swaddon.core.press.profile import INKS
+from swaddon.core.schema import Share, Slider
+
+RECIPE_TOLERANCE_DE = 4.0
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """Inks that one colour of the artwork gets exactly, whatever the separation says.
+
+    Attributes
+    ----------
+    colour
+        The colour in the artwork.
+    inks
+        Coverage of C, M, Y and K, 0..1.
+    tolerance_de
+        Colours of the artwork within this ΔE00 get the same inks.
+    """
+
+    colour: Rgb
+    inks: tuple[Share, Share, Share, Share]
+    tolerance_de: Annotated[float, Ge(0), Le(30), Slider("Tolerance", "ΔE", 0.5, "Change a recipe", most=15)] = (
+        RECIPE_TOLERANCE_DE
+    )
+
+    @property
+    def text(self) -> str:
+        """The inks in words, such as ``C20 M100 Y100``; those of none are left out."""
+        parts = [f"{ink}{share * 100:g}" for ink, share in zip(INKS, self.inks, strict=True) if share > 0]
+        return " ".join(parts) or "no ink"
+
+    @property
+    def total_percent(self) -> float:
+        """C + M + Y + K in percent."""
+        return round(sum(self.inks) * 100, 6)
