@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 from importlib import resources
 
 from swaddon.core.colour.spaces import Rgb
+from swaddon.core.inks.settings import Recipe
 from swaddon.core.knockout.settings import Knockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.white.settings import WhiteSettings
@@ -26,6 +27,7 @@ class DemoJob:
     quantity: int
     knockouts: tuple[Knockout, ...] = ()
     white: WhiteSettings = field(default_factory=WhiteSettings)
+    recipes: tuple[Recipe, ...] = ()
 
     def open(self) -> Job:
         """The job with its artwork."""
@@ -36,6 +38,7 @@ class DemoJob:
             knockouts=self.knockouts,
             quantity=self.quantity,
             white=self.white,
+            recipes=self.recipes,
         )
         return Job(
             name=self.title,
@@ -62,6 +65,7 @@ DEMO_JOBS = (
     DemoJob(
         "ferry", "Fogbell Ferry pastille tin", "fogbell-ferry.png", "tin", "decal", 100.0, (24, 66, 48), 40,
         white=WhiteSettings(choke_mm=0.2),
+        recipes=(Recipe((200, 69, 47), (0.1, 0.92, 0.95, 0.02)), Recipe((242, 193, 78), (0.0, 0.25, 0.85, 0.0))),
     ),
     DemoJob(
         "tag", "Boathouse bag tag", "boathouse-tag.png", "tag", "toner-twopass", 52.0, (68, 70, 74), 30,

@@ -120,24 +120,31 @@ def colour(text: str, what: str) -> Rgb:
         raise ValueError(f"{what}: {error}") from error
 
 
-def recipe(text: str) -> Recipe:
-    """An exact colour from ``#RRGGBB=C20M100Y100[:TOLERANCE]``, inks in percent; raises ``ValueError``."""
-    form = f"--recipe “{text}” is not COLOUR=INKS[:TOLERANCE], such as #c02020=C20M100Y100:4"
-    name, equals, rest = text.partition("=")
-    inks, _, tolerance = rest.partition(":")
-    parts = _INK.findall(re.sub(r"\s", "", inks.upper()))
-    if not equals or not parts or "".join(ink + share for ink, share in parts) != re.sub(r"\s", "", inks.upper()):
-        raise ValueError(form)
+def recipe_inks(text: str, what: str = "A recipe") -> tuple[float, float, float, float]:
+    """Coverages of C, M, Y and K, 0..1, from text such as ``C20 M100 Y100``; raises ``ValueError``."""
+    packed = re.sub(r"[\s%,]", "", text.upper())
+    parts = _INK.findall(packed)
+    if not parts or "".join(ink + share for ink, share in parts) != packed:
+        raise ValueError(f"{what} is inks in percent, such as C20 M100 Y100")
     if len({ink for ink, _ in parts}) != len(parts):
-        raise ValueError(f"--recipe “{text}” names an ink twice")
+        raise ValueError(f"{what} names an ink twice")
     shares = {ink: float(share) for ink, share in parts}
     over = next((ink for ink, share in shares.items() if share > 100), None)
     if over is not None:
-        raise ValueError(f"--recipe “{text}”: {over} is {shares[over]:g} %, more than 100 %")
+        raise ValueError(f"{what}: {over} is {shares[over]:g} %, more than 100 %")
+    c, m, y, k = (shares.get(ink, 0.0) / 100 for ink in INKS)
+    return c, m, y, k
+
+
+def recipe(text: str) -> Recipe:
+    """An exact colour from ``#RRGGBB=C20M100Y100[:TOLERANCE]``, inks in percent; raises ``ValueError``."""
+    name, equals, rest = text.partition("=")
+    inks, _, tolerance = rest.partition(":")
+    if not equals:
+        raise ValueError(f"--recipe “{text}” is not COLOUR=INKS[:TOLERANCE], such as #c02020=C20M100Y100:4")
     least, most = allowed(Recipe, "tolerance_de")
     within = number(tolerance, "--recipe: its tolerance", least, most) if tolerance else RECIPE_TOLERANCE_DE
-    c, m, y, k = (shares.get(ink, 0.0) / 100 for ink in INKS)
-    return Recipe(colour(name, "--recipe"), (c, m, y, k), within)
+    return Recipe(colour(name, "--recipe"), recipe_inks(inks, f"--recipe “{text}”"), within)
 
 
 def knockout(text: str) -> Knockout:

@@ -122,14 +122,14 @@ def test_a_recipe_is_read_as_it_is_typed(text, inks, tolerance):
     ("text", "says"),
     [
         ("#c02020", "is not COLOUR=INKS"),
-        ("#c02020=", "is not COLOUR=INKS"),
-        ("#c02020=C20X3", "is not COLOUR=INKS"),
+        ("#c02020=", "is inks in percent"),
+        ("#c02020=C20X3", "is inks in percent"),
         ("#c02020=C20M120", "M is 120 %, more than 100 %"),
         ("#c02020=C20C30", "names an ink twice"),
         ("red=C20", "hexadecimal"),
         ("#c02020=C20:90", "its tolerance"),
         ("#c02020=C20:x", "its tolerance"),
-        ("#c02020=C-5", "is not COLOUR=INKS"),
+        ("#c02020=C-5", "is inks in percent"),
     ],
 )
 def test_what_is_no_recipe_is_refused_in_a_sentence(text, says):

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from swaddon.core.errors import PlanError
 from swaddon.core.press.lineup import FACTORY, LineUp, factory
@@ -12,7 +12,7 @@ from swaddon.session import shop
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
 from swaddon.ui.stations.inks.rack import SlotRack
-from swaddon.ui.widgets import Field, fill, row
+from swaddon.ui.widgets import button, fill, label, row, why_button
 
 _WHY = (
     "A bottle in the wrong slot ruins the print, and nothing on the screen shows it. Here two bottles can only change "
@@ -29,7 +29,7 @@ class LineUpField(QWidget):
         self._state: model.LineUpState | None = None
         self.rack = SlotRack()
         self.rack.swapped.connect(self._swapped)
-        self.names = QPushButton()
+        self.names = button("", "low")
         self.names.setToolTip("Line-ups of this press: take one, keep this one, open or save a file")
         self._menu = QMenu(self.names)
         self._menu.aboutToShow.connect(self._fill_menu)
@@ -37,8 +37,9 @@ class LineUpField(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
-        layout.addWidget(Field("Slots, seen from the front", self.rack, _WHY))
-        layout.addWidget(row(self.names, 1))
+        title = "Slots from the front"
+        layout.addWidget(row(label(title, "head"), 1, self.names, why_button(title, _WHY)))
+        layout.addWidget(self.rack)
 
     def render_state(self, state: model.LineUpState) -> None:
         self._state = state

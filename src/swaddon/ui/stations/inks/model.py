@@ -1,15 +1,22 @@
 """Inks: which channel prints when, from which slot, and how they lie on the finished shirt."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+import numpy as np
+
+from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.count.consumption import amount_text
+from swaddon.core.inks.inverse import solved
+from swaddon.core.inks.settings import Recipe
+from swaddon.core.plan.exact import held_colours
 from swaddon.core.plan.report import channels, stack
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.lineup import LineUp, factory
 from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import Gamut, Position, PressProfile
+from swaddon.core.schema import allowed
 from swaddon.io import profiles
-from swaddon.session import edits, shop
+from swaddon.session import edits, parse, shop
 from swaddon.session.job import Job
 from swaddon.session.session import Edit
 
@@ -62,6 +69,18 @@ class LineUpState:
 
 
 @dataclass(frozen=True)
+class RecipeRow:
+    """One exact colour: as drawn, as it comes out, and in words; ``warns`` above what the press takes."""
+
+    colour: Rgb
+    shown: Rgb | None
+    text: str
+    tolerance_de: float
+    effect: str
+    warns: bool
+
+
+@dataclass(frozen=True)
 class InksState:
     """What the Inks sheet shows; ``stack`` from the garment outward."""
 
@@ -74,6 +93,8 @@ class InksState:
     position: Position
     moves_white: bool
     gamut: Gamut
+    recipes: tuple[RecipeRow, ...]
+    coverage: str
 
 
 def inks_state(job: Job, plan: Plan | None) -> InksState:
@@ -103,6 +124,7 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
     return InksState(
         lineup_state(job), profile.printing.piece, tuple(rows), tuple(stack(profile)), mirrored, effect,
         profile.white_position, len(profile.white_positions) > 1, job.settings.gamut,
+        _recipe_rows(job, plan, profile), _coverage_text(plan),
     )  # fmt: skip
 
 
@@ -145,3 +167,63 @@ def forget_lineup(state: LineUpState) -> Edit:
     """Forget the line-up of this name, and go back to the factory's."""
     shop.keep(state.press.name, shop.memory(state.press.name).without_lineup(state.current.name))
     return edits.change("lineup", None)
+
+
+def _recipe_rows(job: Job, plan: Plan | None, press: PressProfile) -> tuple[RecipeRow, ...]:
+    limit = press.separation.total_area_limit
+    known = [] if plan is None else held_colours(plan)
+    rows = []
+    for recipe in job.settings.recipes:
+        found = next((item for item in known if item.recipe == recipe), None)
+        over = f" · {recipe.total_percent:.0f} % in all, above the {limit:.0f} % it takes"
+        told = "" if found is None else f"shows at ΔE {found.delta_e:.1f} · {found.area_mm2 / 100:.1f} cm²"
+        if found is not None and found.area_mm2 == 0:
+            told = "no colour of the artwork is that near"
+        warns = recipe.total_percent > limit
+        shown = None if found is None else found.shown
+        text = told + (over if warns else "")
+        rows.append(RecipeRow(recipe.colour, shown, recipe.text, recipe.tolerance_de, text, warns))
+    return tuple(rows)
+
+
+def _coverage_text(plan: Plan | None) -> str:
+    if plan is None:
+        return ""
+    found = plan.coverage
+    return f"At most {found.most_percent:.0f} % of ink on one spot; this press takes {found.limit_percent:.0f} %"
+
+
+def hold_edit(job: Job, colour: Rgb) -> Edit:
+    """Hold a colour of the artwork exactly, at first with the inks that it gets now, rounded to whole percent."""
+    press = job.press or profiles.shipped(USUAL)
+    inks = solved(np.array([colour], np.float64), press.separation)[0]
+    c, m, y, k = (round(float(share), 2) for share in inks)
+    others = tuple(item for item in job.settings.recipes if item.colour != colour)
+    return edits.change("recipes", (*others, Recipe(colour, (c, m, y, k))), label=f"Hold {hex_from_rgb(colour)}")
+
+
+def recipe_edit(job: Job, index: int, text: str) -> Edit:
+    """Other inks for a held colour, as typed; raises ``ValueError`` with one sentence."""
+    inks = parse.recipe_inks(text)
+    press = job.press or profiles.shipped(USUAL)
+    if inks[3] and not press.has_black:
+        raise ValueError("This press has no black")
+    return _with_recipe(job, index, replace(job.settings.recipes[index], inks=inks))
+
+
+def tolerance_edit(job: Job, index: int, text: str) -> Edit:
+    """Another tolerance of a held colour, as typed; raises ``ValueError`` with one sentence."""
+    plain = text.replace("±", "").replace("ΔE", "").strip()
+    tolerance = parse.number(plain, "The tolerance", *allowed(Recipe, "tolerance_de"))
+    return _with_recipe(job, index, replace(job.settings.recipes[index], tolerance_de=tolerance))
+
+
+def remove_recipe(job: Job, index: int) -> Edit:
+    rest = job.settings.recipes[:index] + job.settings.recipes[index + 1 :]
+    return edits.change("recipes", rest, label="Let a colour go")
+
+
+def _with_recipe(job: Job, index: int, recipe: Recipe) -> Edit:
+    items = list(job.settings.recipes)
+    items[index] = recipe
+    return edits.change("recipes", tuple(items))

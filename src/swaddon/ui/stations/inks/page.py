@@ -12,7 +12,8 @@ from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
 from swaddon.ui.stations.inks.lineups import LineUpField
 from swaddon.ui.stations.inks.rack import INK_COLOURS, on
-from swaddon.ui.widgets import Field, button, column, label, row
+from swaddon.ui.stations.inks.recipes import RecipeField
+from swaddon.ui.widgets import Field, button, column, give_room, label, row, why_button
 
 _WHY_ORDER = (
     "On the finished shirt white must lie between garment and colour. What prints last on a mirrored film ends up next "
@@ -90,14 +91,21 @@ class InksPage(QWidget):
             part.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         across = row(table, on_shirt, spacing=12)
         layout.addWidget(Field("Print order", across, _WHY_ORDER))
+        self.recipes = RecipeField(context)
+        layout.addWidget(self.recipes)
         self.position = choose(context, "white.position")
-        self.position_field = Field(self.position.accessibleName(), self.position, _WHY_POSITION)
-        layout.addWidget(self.position_field)
+        title = self.position.accessibleName()
+        self.position_row = row(label(title), self.position, why_button(title, _WHY_POSITION))
+        give_room(self.position_row, 1)
+        layout.addWidget(self.position_row)
         self.mirror = tick(context, "mirrored")
         self.mirror_effect = label("", "effect", wrap=True)
-        layout.addWidget(column(self.mirror, self.mirror_effect, spacing=0))
+        mirrored = row(self.mirror, self.mirror_effect)
+        give_room(mirrored, 1)
+        layout.addWidget(mirrored)
         self.gamut = choose(context, "gamut")
-        layout.addWidget(Field(self.gamut.accessibleName(), self.gamut, _WHY_GAMUT))
+        self.gamut_field = Field(self.gamut.accessibleName(), self.gamut, _WHY_GAMUT)
+        layout.addWidget(self.gamut_field)
         layout.addStretch(1)
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
@@ -107,7 +115,9 @@ class InksPage(QWidget):
         self._show_rows(state.rows)
         self.stack.show_stack(state.stack)
         self.gamut.show_value(state.gamut)
-        self.position_field.setVisible(state.moves_white)
+        self.gamut_field.show_effect(state.coverage)
+        self.recipes.render_state(job, state.recipes)
+        self.position_row.setVisible(state.moves_white)
         self.position.show_value(state.position)
         self.mirror.show_value(state.mirrored)
         self.mirror_effect.setText(state.mirror_effect)
