@@ -6,7 +6,8 @@ import numpy as np
 
 from swaddon.core.artwork.placement import Placement
 from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
-from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.inks.settings import Recipe
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 
@@ -44,6 +45,12 @@ def settings(rng: np.random.Generator, size: int = 96) -> PlanSettings:
         colour, float(one(3, 8, 15)), one("outside", "everywhere", "clicked"), one("soft", "hard"), (point(),),
         bool(one(False, False, True)),
     )  # fmt: skip
+    outline = (
+        OutlineKnockout(
+            ((8.0, 8.0), (size - 9.0, 12.0), (size - 14.0, size - 8.0), (10.0, size - 20.0)),
+            one("inside", "outside"), one("knock", "keep"),
+        ),
+    )  # fmt: skip
     white = WhiteSettings(
         mode=one("none", "highlight", "need", "need", "solid", "solid", "limit", "only"),
         limit=float(one(120, 280)), design=one(None, True, False), choke_mm=float(one(0, 0.1, 0.25)),
@@ -61,7 +68,9 @@ def settings(rng: np.random.Generator, size: int = 96) -> PlanSettings:
     return PlanSettings(
         width_mm=size / 300 * 25.4 * float(one(1, 1, 1.5)), garment=one(*GARMENTS),
         placement=one(Placement(), Placement((4, 4, size - 6, size - 2)), Placement(None, 1)),
-        knockouts=one((), (), (knockout,)), keeps=one((), (Keep((200, 30, 40), 6.0, one(None, point())),)),
+        knockouts=one((), (), (knockout,)), outlines=one((), (), outline),
+        recipes=one((), (), (Recipe((200, 30, 40), (0.1, 1.0, 0.9, 0.0), float(one(2, 10))),)),
+        keeps=one((), (Keep((200, 30, 40), 6.0, one(None, point())),)),
         alpha=one(None, AlphaTreatment("keep"), AlphaTreatment("hard", 0.4), AlphaTreatment("screen", haze_below=0.1)),
         holes=one(HoleSettings(), HoleSettings(), holes), white=white, mirrored=one(None, True),
         quantity=int(one(1, 40)), gamut=one("hue", "hue", "steps"), drop_mm=float(one(40, 76.2)),

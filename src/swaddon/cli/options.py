@@ -116,6 +116,10 @@ class PlanOptions:
             "cloth. May be repeated."
         ),
     ] = None
+    outline: Annotated[
+        Path | None,
+        typer.Option(help="JSON file of closed lines in artwork pixels whose inside or outside goes or stays."),
+    ] = None
     recipe: Annotated[
         list[str] | None,
         typer.Option(

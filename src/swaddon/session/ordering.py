@@ -57,6 +57,7 @@ class Order:
     hits: str | None = None
     white_at: list[str] | None = None
     design_at: list[str] | None = None
+    outline: Path | None = None
     recipe: list[str] | None = None
     lineup: Path | None = None
     job: Path | None = None
@@ -132,6 +133,10 @@ def _changes(order: Order) -> dict[str, Any]:
         changes["knockouts"] = tuple(parse.knockout(text) for text in order.knockout)
     if order.keep is not None:
         changes["keeps"] = tuple(parse.keep(text) for text in order.keep)
+    if order.outline is not None:
+        from swaddon.session.outline_file import read_outlines
+
+        changes["outlines"] = read_outlines(order.outline)
     if order.recipe is not None:
         changes["recipes"] = tuple(parse.recipe(text) for text in order.recipe)
     if order.alpha is not None:

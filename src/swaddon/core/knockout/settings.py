@@ -3,6 +3,8 @@
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
+from annotated_types import MaxLen, MinLen
+
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import Screen
@@ -72,3 +74,29 @@ class AlphaTreatment:
     level: Annotated[Share, Slider("Cut level", "%", 0.05, "Treat fades", 0.05, 0.95, times=100)] = 0.5
     screen: Screen = field(default_factory=Screen, metadata=flat(lpi="lpi", angle="angle"))
     haze_below: Annotated[Share, Slider("Drop haze", "%", 0.01, "Treat fades", most=0.5, times=100)] = 0.0
+
+
+MOST_CORNERS = 2000
+
+
+@dataclass(frozen=True)
+class OutlineKnockout:
+    """A closed line drawn by hand: what becomes of one side of it, whatever its colours.
+
+    Attributes
+    ----------
+    points
+        Its corners in artwork pixels; it must not cross itself.
+    side, act
+        Which side, and whether that goes or is kept from every knockout.
+    """
+
+    points: Annotated[tuple[Point, ...], MinLen(3), MaxLen(MOST_CORNERS)]
+    side: Annotated[
+        Literal["inside", "outside"],
+        Named("Side", "Change an outline", (("inside", "Inside"), ("outside", "Outside"))),
+    ] = "outside"
+    act: Annotated[
+        Literal["knock", "keep"],
+        Named("What becomes of it", "Change an outline", (("knock", "Goes"), ("keep", "Stays"))),
+    ] = "knock"

@@ -12,11 +12,14 @@ from swaddon.core.artwork.placement import PointMap
 from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of
 from swaddon.core.colour.spaces import Rgb, delta_e_2000, lab_from_srgb8
 from swaddon.core.engine import Run, of, settle, stage
-from swaddon.core.knockout import knockout
+from swaddon.core.knockout import knockout, outlines
 from swaddon.core.knockout.fades import Treated, treat
-from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
 
 _ANY_GARMENT = (0, 0, 0)
+
+BY_OUTLINE = 255
+"""In ``Knocked.taken``: an outline took the pixel."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -28,7 +31,7 @@ class Knocked:
     art
         ``uint8 (H, W, 4)``.
     taken
-        ``uint8 (H, W)``: ``i + 1`` where knockout ``i`` took the pixel.
+        ``uint8 (H, W)``: ``i + 1`` where knockout ``i`` took the pixel, ``BY_OUTLINE`` where an outline did.
     removed_px
         Pixels with ink that the knockouts took.
     """
@@ -44,18 +47,22 @@ class KnockoutSettings:
 
     knockouts: tuple[Knockout, ...] = of("settings.knockouts")
     keeps: tuple[Keep, ...] = of("settings.keeps")
+    outlines: tuple[OutlineKnockout, ...] = of("settings.outlines")
     garment: Rgb = of("settings.garment")
     where: PointMap | None = of("point_map")
 
     def __post_init__(self) -> None:
         if not self.knockouts:
-            settle(self, keeps=(), garment=_ANY_GARMENT, where=None)
+            knocking = tuple(item for item in self.outlines if item.act == "knock")
+            settle(self, keeps=(), garment=_ANY_GARMENT, outlines=knocking)
+            if not knocking:
+                settle(self, where=None)
 
 
 def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
     """The artwork without the colours that are knocked out, one after the other."""
-    art, taken = placed, np.zeros(placed.shape[:2], np.uint8)
-    kept = _kept_mask(placed, settings)
+    art, taken = _within_outlines(placed, settings)
+    kept = _kept_mask(art, settings)
     before: tuple[Knockout, ...] = ()
     for index, wanted in enumerate(settings.knockouts):
         run.check()
@@ -64,7 +71,7 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
         reach = _decade(wanted.tolerance * (knockout.HALO_TOLERANCE if wanted.clean else 1))
         found = run.beside(
             "placed",
-            ("distances", before, settings.keeps, settings.garment, colour, reach),
+            ("distances", before, settings.keeps, settings.outlines, settings.garment, colour, reach),
             partial(distances, art, colour, reach),
         )
         points = [settings.where.on_grid(point) for point in wanted.points]
@@ -77,17 +84,37 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
             if kept is not None:
                 zone[kept > 0] = 0
         own = np.asarray(cv2.bitwise_and(removed, cv2.inRange(alpha_of(art), 1, 255)), np.uint8)
-        taken |= own & np.uint8(min(index + 1, 255))
+        taken |= own & np.uint8(min(index + 1, BY_OUTLINE - 1))
         art = knockout.knock_out(art, colour, removed, zone)
         before = (*before, wanted)
     return Knocked(art, taken, cv2.countNonZero(alpha_of(placed)) - cv2.countNonZero(alpha_of(art)))
 
 
+def _within_outlines(placed: Rgba, settings: KnockoutSettings) -> tuple[Rgba, Plane]:
+    """The artwork without what outlines take, and ``BY_OUTLINE`` where they took the pixel."""
+    art, taken = placed, np.zeros(placed.shape[:2], np.uint8)
+    for item in settings.outlines:
+        if item.act == "knock":
+            art, own = outlines.without(art, _side_of(item, settings, placed))
+            taken[own > 0] = BY_OUTLINE
+    return art, taken
+
+
+def _side_of(item: OutlineKnockout, settings: KnockoutSettings, art: Rgba) -> Plane:
+    assert settings.where is not None
+    corners = outlines.corners_on(item.points, settings.where)
+    return outlines.coverage(corners, item.side, art.shape[1], art.shape[0])
+
+
 def _kept_mask(art: Rgba, settings: KnockoutSettings) -> Mask | None:
-    """Mask (255) of all that must stay; ``None`` without a keep list."""
-    if not settings.keeps or settings.where is None:
+    """Mask (255) of all that must stay; ``None`` where nothing is kept."""
+    if settings.where is None:
         return None
     out: Mask | None = None
+    for item in settings.outlines:
+        if item.act == "keep":
+            side = np.asarray(cv2.inRange(_side_of(item, settings, art), 128, 255), np.uint8)
+            out = side if out is None else np.asarray(cv2.bitwise_or(out, side), np.uint8)
     for keep in settings.keeps:
         point = None if keep.point is None else settings.where.on_grid(keep.point)
         mask = knockout.kept_area(art, keep.colour, keep.tolerance, point)
@@ -140,7 +167,7 @@ def soft(treated: Treated) -> Mask:
 
 
 STAGES = (
-    stage(knocked, 2, "Knocking out"),
+    stage(knocked, 3, "Knocking out"),
     stage(treated, 3, "Treating fades"),
     stage(art, 1),
     stage(tone, 1),

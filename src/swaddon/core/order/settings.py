@@ -11,7 +11,7 @@ from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.inks.recipes import MOST
 from swaddon.core.inks.settings import Recipe
-from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
 from swaddon.core.order.handover import HandOver
 from swaddon.core.press.lineup import LineUp, with_lineup
 from swaddon.core.press.profile import Gamut, PressProfile, Registration
@@ -39,6 +39,7 @@ class PlanSettings:
     ] = 76.2
     knockouts: tuple[Knockout, ...] = ()
     keeps: tuple[Keep, ...] = ()
+    outlines: Annotated[tuple[OutlineKnockout, ...], MaxLen(50), Named("Outlines", "Change an outline")] = ()
     alpha: Annotated[AlphaTreatment, Named("Half-transparent pixels", "Treat half-transparent pixels")] | None = None
     holes: HoleSettings = field(default_factory=HoleSettings)
     white: WhiteSettings = field(default_factory=WhiteSettings)
@@ -89,6 +90,7 @@ class PlanSettings:
             keeps=tuple(
                 item if item.point is None else replace(item, point=moved((item.point,))[0]) for item in self.keeps
             ),
+            outlines=tuple(replace(item, points=moved(item.points)) for item in self.outlines),
             holes=replace(self.holes, rules=rules),
             white=replace(self.white, design_rules=white),
         )

@@ -38,6 +38,7 @@ def plan_report(plan: Plan) -> dict[str, Any]:
         "choke": choke(plan),
         "verdict": verdict(plan),
         "knockouts": knockouts(plan),
+        "outlines": outlines(plan),
         "alpha": document(settings.alpha_treatment(profile)),
         "regions": regions(plan),
         "screens": screens(plan),
@@ -313,6 +314,14 @@ def knockouts(plan: Plan) -> list[dict[str, Any]]:
             },
         }
         for item, saved in zip(settings.knockouts, plan.savings, strict=True)
+    ]
+
+
+def outlines(plan: Plan) -> list[dict[str, Any]]:
+    """Outlines drawn by hand: which side of each goes or stays, with its corners in artwork pixels."""
+    return [
+        {"side": item.side, "act": item.act, "corners": len(item.points), "points_px": [list(p) for p in item.points]}
+        for item in plan.request.settings.outlines
     ]
 
 
