@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from tests.conftest import badge
 
 from swaddon.core.errors import PlanError
-from swaddon.core.plan.report import channels, plan_report
+from swaddon.core.plan.report import plan_report
+from swaddon.core.plan.report_inks import channels
 from swaddon.core.press.lineup import LineUp, check, factory, fits, with_lineup
 from swaddon.io import profiles
 from swaddon.io.export import proof_picture

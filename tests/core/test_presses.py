@@ -7,7 +7,7 @@ import pytest
 from tests.conftest import badge
 
 from swaddon.core.errors import PlanError
-from swaddon.core.plan.report import channels
+from swaddon.core.plan.report_inks import channels
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import export, profiles

@@ -8,7 +8,8 @@ import pytest
 from tests.conftest import badge
 
 from swaddon.core.errors import PlanError
-from swaddon.core.plan.report import plan_report, stack
+from swaddon.core.plan.report import plan_report
+from swaddon.core.plan.report_inks import stack
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import Refeed
 from swaddon.core.proof.misregistration import Misregistration, worst_case

@@ -14,7 +14,7 @@ from PIL import Image
 from tests.conftest import badge
 
 from swaddon.core.errors import PlanError
-from swaddon.core.plan.report import stack
+from swaddon.core.plan.report_inks import stack
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io import export, profiles

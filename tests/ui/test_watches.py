@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QLabel, QLineEdi
 from swaddon.core.artwork.placement import Placement
 from swaddon.core.holes.settings import Screen
 from swaddon.core.inks.settings import Recipe
-from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.lineup import LineUp
 from swaddon.io import profiles
@@ -29,6 +29,7 @@ EDITS = {
     "mirrored": edits.change("mirrored", False),
     "quantity": edits.set_quantity(25),
     "gamut": edits.change("gamut", "steps"),
+    "outlines": edits.add_outline(OutlineKnockout(((5.0, 5.0), (900.0, 20.0), (400.0, 700.0)))),
     "lineup": edits.change("lineup", LineUp("Other", ("K", "M", "Y", "C", "W"))),
     "recipes": edits.change("recipes", (Recipe((200, 30, 40), (0.0, 1.0, 0.9, 0.0)),)),
     "handover": edits.change("handover.kind", "pdf"),

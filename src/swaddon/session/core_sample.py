@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, srgb8_from_bands
 from swaddon.core.inks.inverse import black_point
-from swaddon.core.plan.report import stack
+from swaddon.core.plan.report_inks import stack
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import INKS
 from swaddon.core.proof.optics import Appearance, seen_bands

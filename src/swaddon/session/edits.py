@@ -7,7 +7,7 @@ from swaddon.core.artwork.placement import Placement
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.findings import Finding
 from swaddon.core.holes.settings import RegionRule, Screen
-from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import changed, named
@@ -177,6 +177,26 @@ def change_knockout(index: int, merge_key: str | None = None, **changes: object)
 
     label = named(Knockout, next(iter(changes))).change
     return _settings(label, changed_job, merge_key)
+
+
+def add_outline(item: OutlineKnockout) -> Edit:
+    return _settings("Draw an outline", lambda s: replace(s, outlines=(*s.outlines, item)))
+
+
+def change_outline(index: int, **changes: object) -> Edit:
+    """Change one outline, as long as it is there."""
+
+    def changed_settings(settings: PlanSettings) -> PlanSettings:
+        items = list(settings.outlines)
+        if index < len(items):
+            items[index] = replace(items[index], **changes)  # type: ignore[arg-type]
+        return replace(settings, outlines=tuple(items))
+
+    return _settings("Change an outline", changed_settings)
+
+
+def remove_outline(index: int) -> Edit:
+    return _settings("Remove an outline", lambda s: replace(s, outlines=s.outlines[:index] + s.outlines[index + 1 :]))
 
 
 def remove_knockout(index: int) -> Edit:

@@ -91,18 +91,7 @@ def request(
         press = _press(order, stored)
         meanwhile()
         artwork = _artwork(None if reading is None else reading.result(), stored)
-    settings = stored.settings if stored is not None else first_settings(press)
-    settings = replace(settings, **changes)
-    _check_recipes(settings, press)
-    settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
-    for path, value in declared.items():
-        settings = schema.changed(settings, path, value)
-    if "white.position" in declared and settings.white.position not in press.white_positions:
-        raise ValueError(f"The press {press.name} prints white {press.white_position} only: leave --white-position out")
-    if order.lineup is not None:
-        settings = replace(settings, lineup=read_lineup(order.lineup, press))
-    elif stored is not None and settings.lineup is not None:
-        check_lineup(settings.lineup, press)
+    settings = _chosen(order, changes, declared, stored, press)
     settings = _placed(order, artwork, settings)
     if order.region_file is not None:
         from swaddon.session import region_file
@@ -116,6 +105,25 @@ def request(
         hidden = replace(settings.white, choke_mm=made.registration.no_peek_mm)
         made = replace(made, settings=replace(settings, white=hidden))
     return made
+
+
+def _chosen(
+    order: Order, changes: dict[str, Any], declared: dict[str, object], stored: Job | None, press: PressProfile
+) -> PlanSettings:
+    """The settings of a job or a press, with what an order changes."""
+    settings = stored.settings if stored is not None else first_settings(press)
+    settings = replace(settings, **changes)
+    _check_recipes(settings, press)
+    settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
+    for path, value in declared.items():
+        settings = schema.changed(settings, path, value)
+    if "white.position" in declared and settings.white.position not in press.white_positions:
+        raise ValueError(f"The press {press.name} prints white {press.white_position} only: leave --white-position out")
+    if order.lineup is not None:
+        settings = replace(settings, lineup=read_lineup(order.lineup, press))
+    elif stored is not None and settings.lineup is not None:
+        check_lineup(settings.lineup, press)
+    return settings
 
 
 def _stored(path: Path) -> Job:

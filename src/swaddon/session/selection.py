@@ -1,5 +1,6 @@
 """Selected regions: which ones, how a click changes them, and their outlines on the artboard."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import cv2
@@ -11,6 +12,7 @@ from swaddon.core.artwork.regions import Region, RegionMap
 from swaddon.core.findings.inspection import finest
 from swaddon.core.holes.holes import DEFAULT, of_colour, screen_for, sources_of
 from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
+from swaddon.core.knockout.outlines import inside
 from swaddon.core.order.settings import PlanSettings
 
 Outline = NDArray[np.float32]
@@ -75,6 +77,11 @@ def larger_than(found: RegionMap, area_mm2: float, mm_per_px: float) -> Selectio
     """All regions of more than this area."""
     least = area_mm2 / (mm_per_px * found.reduction) ** 2
     return Selection(tuple(region.number for region in found.regions if region.area_px > least))
+
+
+def within(found: RegionMap, line: Sequence[Point]) -> Selection:
+    """All regions that lie inside a closed line, by a point well inside each; corners in artwork pixels."""
+    return Selection(tuple(region.number for region in found.regions if inside(line, region.anchor)))
 
 
 FINEST_UP_TO_MM = 4.0

@@ -1,11 +1,13 @@
-"""Picking a place of the artwork by a click on the proof table."""
+"""Picking a place of the artwork by a click on the proof table, or a part of it by an outline."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
+from swaddon.session.job import Job
 from swaddon.session.selection import artwork_point
-from swaddon.session.session import Session
+from swaddon.session.session import Changes, Session
+from swaddon.ui.outline_pen import Drawn, OutlinePen
 from swaddon.ui.proof_table import ProofTable
 
 Picked = Callable[[Rgb, Point], None]
@@ -19,7 +21,9 @@ class Picking:
     ) -> None:
         self._table, self._session, self._otherwise = table, session, otherwise
         self._picked: Picked | None = None
+        self.pen = OutlinePen(table, lambda: session.job)
         table.clicked_at.connect(self._clicked_at)
+        session.changed.connect(self._job_changed)
 
     @property
     def is_on(self) -> bool:
@@ -29,9 +33,21 @@ class Picking:
         self._picked = picked
         self._table.set_picking(True)
 
+    def _job_changed(self, _job: Job, changes: Changes) -> None:
+        """Corners that are no longer those of the job are let go."""
+        if self.pen.is_on and changes.initiator in ("undo", "redo", "open"):
+            self.pen.end()
+
+    def draw(self, drawn: Drawn, points: Sequence[Point] = ()) -> None:
+        """Take up the pen: a new line, or other corners for one."""
+        self.end()
+        self.pen.begin(drawn, points)
+
     def end(self) -> None:
         self._picked = None
         self._table.set_picking(False)
+        if self.pen.is_on:
+            self.pen.end()
 
     def _clicked_at(self, x_mm: float, y_mm: float, adds: bool) -> None:
         job, picked = self._session.job, self._picked

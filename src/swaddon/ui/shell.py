@@ -11,7 +11,7 @@ from swaddon.session.session import Edit, Session
 from swaddon.ui.actions import Actions
 from swaddon.ui.core_sample import CoreSamplePanel
 from swaddon.ui.job_bar import JobBar
-from swaddon.ui.picking import Picked
+from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
 from swaddon.ui.view_control import ViewControl
@@ -25,6 +25,7 @@ class Shell(QMainWindow):
     desk: Desk
     table: ProofTable
     view_control: ViewControl
+    picking: Picking
     job_bar: JobBar
     progress: ProgressStrip
     actions_: Actions

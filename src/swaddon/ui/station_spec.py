@@ -13,6 +13,7 @@ from swaddon.core.plan.stages import Plan
 from swaddon.session.job import Job
 from swaddon.session.selection import Outline
 from swaddon.session.session import Edit
+from swaddon.ui.outline_pen import Drawn
 from swaddon.ui.picking import Picked
 
 
@@ -23,6 +24,7 @@ class StationContext:
     apply: Callable[[Edit], None]
     end_drag: Callable[[], None]
     pick: Callable[[Picked], None]
+    draw: Callable[[Drawn, Sequence[Point]], None]
     choose_artwork: Callable[[], None]
     load_artwork: Callable[[Path], None]
     show_page: Callable[[int], None]

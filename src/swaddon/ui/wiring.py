@@ -1,9 +1,11 @@
 """What the bench's actions do, and the door that stations get."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from functools import partial
 
 from PySide6.QtWidgets import QWidget
 
+from swaddon.core.artwork.placement import Point
 from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session.job import Job
 from swaddon.ui import helping
@@ -11,6 +13,7 @@ from swaddon.ui.actions import Actions
 from swaddon.ui.files import JobFiles
 from swaddon.ui.finder import CommandFinder
 from swaddon.ui.flow import Flow
+from swaddon.ui.outline_pen import Drawn
 from swaddon.ui.shell import Shell
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.widgets import button, label, row
@@ -109,12 +112,19 @@ def see_bar(view_modes: QWidget, actions: Actions) -> QWidget:
     return bar
 
 
+def _draw(bench: Shell, drawn: Drawn, points: Sequence[Point]) -> None:
+    """Draw on the artwork, where what goes and what stays can be seen."""
+    bench.see("artwork")
+    bench.picking.draw(drawn, points)
+
+
 def context(bench: Shell, files: JobFiles) -> StationContext:
     """The narrow door through which stations reach the bench."""
     return StationContext(
         apply=bench.apply,
         end_drag=bench.session.end_merge,
         pick=bench.pick,
+        draw=partial(_draw, bench),
         choose_artwork=files.choose_artwork,
         load_artwork=files.load_artwork,
         show_page=files.show_page,

@@ -13,7 +13,8 @@ from swaddon.core.errors import PlanError
 from swaddon.core.findings import Finding
 from swaddon.core.knockout.settings import AlphaTreatment, Knockout
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.plan.report import channels, plan_report, stack
+from swaddon.core.plan.report import plan_report
+from swaddon.core.plan.report_inks import channels, stack
 from swaddon.core.plan.stages import STAGES, make_plan
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles

@@ -13,7 +13,7 @@ from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_
 from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.inverse import inverse_table, target_lab
 from swaddon.core.inks.separation import NODES, interpolate
-from swaddon.core.plan.report import channels, stack
+from swaddon.core.plan.report_inks import channels, stack
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.press.profile import Registration
 from swaddon.core.proof.optics import FULL_WHITE, Appearance, both_whites, seen, seen_bands, speckle

@@ -4,7 +4,7 @@ from typing import Any
 
 from swaddon import __version__
 from swaddon.core.colour.spaces import hex_from_rgb
-from swaddon.core.count.consumption import Material, ink_amount, total_cost
+from swaddon.core.count.consumption import Material, total_cost
 from swaddon.core.count.hand import Hand
 from swaddon.core.count.money import STORED_PLACES, rounded, shares
 from swaddon.core.findings.inspection import Fine
@@ -12,12 +12,10 @@ from swaddon.core.holes.holes import screen_for
 from swaddon.core.holes.screen import Ruled, features
 from swaddon.core.holes.settings import Screen
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.plan.exact import held_colours
+from swaddon.core.plan.report_inks import inks_report
 from swaddon.core.plan.stages import Plan
-from swaddon.core.press.lineup import factory
-from swaddon.core.press.profile import INKS, PressProfile
+from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import document
-from swaddon.core.units import pixel_area_mm2
 
 SCHEMA = "swaddon-plan/1"
 
@@ -43,12 +41,7 @@ def plan_report(plan: Plan) -> dict[str, Any]:
         "regions": regions(plan),
         "screens": screens(plan),
         "hand": hand_report(plan.hand) | {"without_holes": hand_report(plan.whole_hand)},
-        "recipes": recipes(plan),
-        "lineup": lineup(plan),
-        "channels": channels(plan),
-        "total_coverage": _coverage(plan),
-        "passes": passes(profile),
-        "stack": stack(profile),
+        **inks_report(plan),
         "mirrored": settings.is_mirrored(profile),
         "materials": _materials(plan.materials),
         "cost": {
@@ -135,91 +128,6 @@ def _artwork(plan: Plan) -> dict[str, Any]:
         "profile": artwork.profile,
         "page": artwork.page,
     }
-
-
-def recipes(plan: Plan) -> list[dict[str, Any]]:
-    """Each exact colour: where it holds, and how it will look here, with ΔE00 to the colour drawn."""
-    return [
-        {
-            "colour": hex_from_rgb(item.recipe.colour),
-            "inks_percent": {
-                ink: round(share * 100, 3) for ink, share in zip(INKS, item.recipe.inks, strict=True) if share
-            },
-            "tolerance": item.recipe.tolerance_de,
-            "total_percent": item.recipe.total_percent,
-            "area_mm2": round(item.area_mm2, 2),
-            "shown": hex_from_rgb(item.shown),
-            "delta_e": round(item.delta_e, 2),
-        }
-        for item in held_colours(plan)
-    ]
-
-
-def lineup(plan: Plan) -> dict[str, Any]:
-    """Which ink sits in which slot, left to right seen from the front; ``null`` in an empty one."""
-    chosen = plan.request.settings.lineup
-    used = factory(plan.request.profile)
-    return {"name": used.name if chosen is None else chosen.name, "slots": [ink or None for ink in used.slots]}
-
-
-def _coverage(plan: Plan) -> dict[str, float]:
-    """C + M + Y + K against what the press takes."""
-    found = plan.coverage
-    return {
-        "most_percent": round(found.most_percent, 1),
-        "limit_percent": found.limit_percent,
-        "over_mm2": round(found.over_px * pixel_area_mm2(plan.ppi), 2),
-    }
-
-
-def channels(plan: Plan) -> list[dict[str, Any]]:
-    """One entry per hit of each ink, in print order."""
-    profile, measures = plan.request.profile, plan.measures
-    whites = profile.white_slots
-    hits = {
-        "white": [("W", whites[hit % len(whites)], hit + 1, amount) for hit, amount in enumerate(profile.hits)],
-        "colour": [(slot.ink, slot, 1, 1.0) for slot in profile.colour_slots],
-        "highlight": [("H", slot, hit, 1.0) for hit, slot in enumerate(profile.highlight_slots, start=1)],
-    }
-    return [
-        {
-            "ink": ink,
-            "role": slot.role,
-            "hit": hit,
-            "hit_amount": round(amount, 4),
-            "slot": slot.number,
-            "coverage_mean": round(measures.coverage[ink], 6),
-            "amount": round(ink_amount(ink, measures, profile) * amount, 4),
-            "unit": profile.ink_unit,
-        }
-        for role in profile.print_order
-        for ink, slot, hit, amount in hits[role]
-    ]
-
-
-def passes(profile: PressProfile) -> list[dict[str, Any]]:
-    """What each pass of the medium through the press prints, in order."""
-    printed = list(dict.fromkeys(slot.ink for slot in profile.slots_in_print_order()))
-    if profile.printing.passes == 1:
-        return [{"number": 1, "inks": printed, "files": []}]
-    colours = [ink for ink in printed if ink in profile.inks]
-    return [
-        {"number": 1, "inks": colours, "files": ["colour.pdf", "colour.png"]},
-        {"number": 2, "inks": [ink for ink in printed if ink not in colours], "files": ["mask.pdf", "mask.png"]},
-    ]
-
-
-def stack(profile: PressProfile) -> list[str]:
-    """Layers of the finished shirt from the garment outward."""
-    printed = [slot.ink for slot in profile.slots_in_print_order()]
-    if profile.mirrored:
-        printed.reverse()
-    below = ["garment"]
-    if profile.pretreat is not None:
-        below.append("pretreat")
-    if profile.powder is not None:
-        below.append("powder")
-    return below + list(dict.fromkeys(printed))
 
 
 def _materials(materials: tuple[Material, ...]) -> list[dict[str, Any]]:

@@ -10,7 +10,7 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.schema import declared
 from swaddon.session import parse
 from swaddon.session.job import Job
-from swaddon.session.selection import Outline, Selection, changed, larger_than, mm_per_px, outlines
+from swaddon.session.selection import Outline, Selection, changed, larger_than, mm_per_px, outlines, within
 from swaddon.ui.fields import Choices, SlideRow, TextField
 from swaddon.ui.setting_fields import slide, tick
 from swaddon.ui.station_spec import StationContext
@@ -70,9 +70,11 @@ class HolesPage(QWidget):
         self.area.setText("5 cm²")
         self.area.setFixedWidth(58)
         self.area.entered.connect(lambda _text: self._select_larger())
+        self.outline = button("Draw", tip="Draw round the regions to select, on the table")
+        self.outline.clicked.connect(lambda: self._context.draw(self._select_inside, ()))
         self.none = button("None", tip="Treat every region")
         self.none.clicked.connect(lambda: self._select(Selection()))
-        self._list.addWidget(row(self.same_colour, self.larger, self.area, self.none, spacing=4))
+        self._list.addWidget(row(self.same_colour, self.larger, self.area, self.outline, self.none, spacing=4))
 
     def _build_treatment(self) -> None:
         self.kind = Choice("Treatment", model.KINDS)
@@ -155,6 +157,11 @@ class HolesPage(QWidget):
             placed = file.artwork.placed_px(self._job.settings.placement)[0]
             self._select(larger_than(found, area_cm2 * 100, mm_per_px(self._job.settings, placed)))
 
+    def _select_inside(self, line: tuple[Point, ...]) -> None:
+        found = self._context.regions()
+        if found is not None:
+            self._select(within(found, line))
+
     def clicked(self, point: Point | None, adds: bool) -> None:
         """A click on the table selects the region there; with Shift it joins or leaves the others."""
         found = self._context.regions()
@@ -200,6 +207,7 @@ class HolesPage(QWidget):
         self.same_colour.setEnabled(state.has_selection)
         self.none.setEnabled(state.has_selection)
         self.larger.setEnabled(found is not None)
+        self.outline.setEnabled(found is not None)
 
     def _show_treatment(self, state: model.HolesState) -> None:
         chosen = len(self.selection.numbers)

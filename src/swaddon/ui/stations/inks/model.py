@@ -9,7 +9,7 @@ from swaddon.core.count.consumption import amount_text
 from swaddon.core.inks.inverse import solved
 from swaddon.core.inks.settings import Recipe
 from swaddon.core.plan.exact import held_colours
-from swaddon.core.plan.report import channels, stack
+from swaddon.core.plan.report_inks import channels, stack
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.lineup import LineUp, factory
 from swaddon.core.press.processes import USUAL

@@ -17,6 +17,7 @@ from swaddon.ui.fields import SlideRow
 from swaddon.ui.setting_fields import Tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.knockout import model
+from swaddon.ui.stations.knockout.outlines import OutlineField
 from swaddon.ui.widgets import (
     Choice,
     Field,
@@ -211,6 +212,8 @@ class KnockoutPage(QWidget):
         kept.setLayout(self._keeps)
         offers = row(self.keep, self.keep_all, 1, why_button("Never knock out", _WHY_KEEP))
         self._list.addWidget(column(kept, offers))
+        self.outlines = OutlineField(context)
+        self._list.addWidget(self.outlines)
         self.alpha = AlphaField(context)
         self._list.addWidget(self.alpha)
         self._list.addStretch(1)
@@ -244,9 +247,10 @@ class KnockoutPage(QWidget):
         self.head.show_effect(state.effect)
         self._show_cards(job, state)
         self._show_keeps(state)
+        self.outlines.render_job(job)
         self.alpha.setVisible(state.has_artwork)
         self.alpha.render_state(job, state)
-        self._none.setVisible(not state.rows)
+        self._none.setVisible(not state.rows and not job.settings.outlines)
 
     def _show_offers(self, offers: tuple[model.Offer, ...]) -> None:
         if offers == self._shown:

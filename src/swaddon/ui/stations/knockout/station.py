@@ -10,7 +10,19 @@ STATION = StationSpec(
     shortcut="Alt+3",
     view_mode="artwork",
     watches=frozenset(
-        {"file", "profile", "width_mm", "placement", "garment", "knockouts", "keeps", "alpha", "plan", "regions"}
+        {
+            "file",
+            "profile",
+            "width_mm",
+            "placement",
+            "garment",
+            "knockouts",
+            "keeps",
+            "outlines",
+            "alpha",
+            "plan",
+            "regions",
+        }
     ),
     codes=frozenset(
         {"opaque-box", "jpeg-background", "jpeg-edges", "nothing-printed", "half-transparent", "ink-on-match"}
