@@ -12,6 +12,7 @@ from tests.settings_at_random import settings
 
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import Screen
+from swaddon.core.inks.settings import IccChoice
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.schema import Named, Option, Share, Slider, changed, declared, document, flat, named, options
 from swaddon.core.white.settings import WhiteSettings
@@ -97,4 +98,5 @@ def test_every_option_of_the_settings_moves_its_setting():
     for entry in options(PlanSettings):
         given = {bool: True, int: "2", float: "0.5mm" if entry.unit == "mm" else "0.5", str: (entry.words or ("",))[-1]}
         value = setting(given[entry.kind], entry)
-        assert changed(PlanSettings(), entry.path, value) != changed(PlanSettings(), entry.path, None), entry.path
+        start = PlanSettings(icc=IccChoice("press.icc", "0"))
+        assert changed(start, entry.path, value) != changed(start, entry.path, None), entry.path

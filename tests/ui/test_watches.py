@@ -2,6 +2,7 @@
 
 import pytest
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QLabel, QLineEdit, QWidget
+from tests.icc_maker import cmyk_profile
 
 from swaddon.core.artwork.placement import Placement
 from swaddon.core.holes.settings import Screen
@@ -10,6 +11,7 @@ from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, Outli
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.lineup import LineUp
 from swaddon.io import profiles
+from swaddon.io.icc import IccFile
 from swaddon.session import edits
 from swaddon.ui.station_registry import STATIONS
 
@@ -30,6 +32,7 @@ EDITS = {
     "quantity": edits.set_quantity(25),
     "gamut": edits.change("gamut", "steps"),
     "outlines": edits.add_outline(OutlineKnockout(((5.0, 5.0), (900.0, 20.0), (400.0, 700.0)))),
+    "icc": edits.set_icc(IccFile("press.icc", cmyk_profile())),
     "lineup": edits.change("lineup", LineUp("Other", ("K", "M", "Y", "C", "W"))),
     "recipes": edits.change("recipes", (Recipe((200, 30, 40), (0.0, 1.0, 0.9, 0.0)),)),
     "handover": edits.change("handover.kind", "pdf"),

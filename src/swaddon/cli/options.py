@@ -116,6 +116,10 @@ class PlanOptions:
             "cloth. May be repeated."
         ),
     ] = None
+    icc: Annotated[
+        Path | None,
+        typer.Option(help="CMYK output profile (ICC) in the place of the built-in separation. Default: built in."),
+    ] = None
     outline: Annotated[
         Path | None,
         typer.Option(help="JSON file of closed lines in artwork pixels whose inside or outside goes or stays."),

@@ -163,7 +163,7 @@ def declared_at(settings: type, path: str) -> Declared:
 def _holder(settings: type, path: str) -> tuple[type, str]:
     *rooms, name = path.split(".")
     for room in rooms:
-        settings = get_type_hints(settings)[room]
+        settings = _bare(get_type_hints(settings, include_extras=True)[room])
     return settings, name
 
 

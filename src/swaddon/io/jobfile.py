@@ -1,7 +1,7 @@
 """The job file: one ZIP container with ``job.json`` (versioned) and the artwork as it was read.
 
 Layout: ``mimetype`` (stored first, so that file tools know it), ``job.json``, ``artwork/<file name>``,
-``tiles/<n>.png``.
+``tiles/<n>.png``, and ``profiles/output.icc`` where an ICC profile separates.
 """
 
 import copy
@@ -34,6 +34,8 @@ _FIRST_YEAR = 1980
 _LARGEST_JOB = 2_000_000_000
 _LARGEST_JSON = 10_000_000
 _LARGEST_TILE = 20_000_000
+_LARGEST_ICC = 50_000_000
+_ICC_ENTRY = "profiles/output.icc"
 _LARGEST_PRESS = 1_000_000
 _MOST_UNKNOWN = 1000
 _MOST_NAMED, _LONGEST_NAME = 4, 60
@@ -88,6 +90,7 @@ class StoredJob:
     settings: PlanSettings
     page: int = 1
     tiles: tuple[tuple[str, bytes], ...] = ()
+    icc: bytes | None = None
     press: str = ""
     unknown: Unknown | None = None
 
@@ -121,6 +124,8 @@ def write_job(path: Path, job: StoredJob) -> None:
             archive.writestr(_entry("job.json"), text, zipfile.ZIP_DEFLATED)
             if job.artwork_name is not None and job.artwork_data is not None:
                 archive.writestr(_entry(f"artwork/{job.artwork_name}"), job.artwork_data)
+            if job.icc is not None:
+                archive.writestr(_entry(_ICC_ENTRY), job.icc)
             for index, (_, data) in enumerate(job.tiles):
                 archive.writestr(_entry(f"tiles/{index}.png"), data)
     except OSError as error:
@@ -192,6 +197,7 @@ def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
             (tile.name, entry(archive, f"tiles/{PurePosixPath(tile.file).name}", _LARGEST_TILE))
             for tile in document.tiles
         ),
+        icc=None if document.settings.icc is None else entry(archive, _ICC_ENTRY, _LARGEST_ICC),
         press=document.press,
         unknown=unknown,
     )

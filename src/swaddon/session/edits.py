@@ -7,10 +7,12 @@ from swaddon.core.artwork.placement import Placement
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.findings import Finding
 from swaddon.core.holes.settings import RegionRule, Screen
+from swaddon.core.inks.settings import IccChoice
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import changed, named
+from swaddon.io.icc import IccFile
 from swaddon.session import shop
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Edit
@@ -56,9 +58,23 @@ def set_profile(profile: PressProfile) -> Edit:
         settings, named = job.settings, shop.memory(profile.name).white_name
         same = job.profile is not None and job.profile.name == profile.name
         handover = settings.handover if same else replace(settings.handover, white_name=named)
-        return replace(job, profile=profile, settings=replace(settings, lineup=None, handover=handover))
+        icc = settings.icc if profile.has_black else None
+        return replace(job, profile=profile, settings=replace(settings, lineup=None, handover=handover, icc=icc))
 
     return Edit(f"Print by {profile.process}", changed_job)
+
+
+def set_icc(file: IccFile | None) -> Edit:
+    """Separate by a colour profile, or with ``None`` by the built-in separation."""
+
+    def changed_job(job: Job) -> Job:
+        before = job.settings.icc
+        choice = None if file is None else IccChoice(file.name, file.digest)
+        if choice is not None and before is not None:
+            choice = replace(choice, intent=before.intent, black_point=before.black_point)
+        return replace(job, icc=file, settings=replace(job.settings, icc=choice))
+
+    return Edit("Change the separation", changed_job)
 
 
 def set_cloth(cloth: str) -> Edit:

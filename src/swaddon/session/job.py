@@ -4,10 +4,12 @@ from dataclasses import dataclass, field
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.holes.screen import TileArt, Tiles
+from swaddon.core.inks.separation import Table
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.press.profile import PressProfile
+from swaddon.core.press.profile import PressProfile, Separation
 from swaddon.core.white.settings import WhiteSettings
+from swaddon.io.icc import IccFile, output_table
 from swaddon.io.jobfile import Unknown
 from swaddon.io.tables import separation_table
 from swaddon.io.tiles import shipped_tiles
@@ -33,7 +35,8 @@ class TileFile:
 class Job:
     """One order as the bench holds it. ``cloth`` names the garment shape and knit the proof is drawn on.
 
-    ``unknown`` is what a newer Swaddon wrote into its file, ``notices`` what is to be told of it when it opens.
+    ``icc`` is the colour profile that ``settings.icc`` speaks of. ``unknown`` is what a newer Swaddon wrote into its
+    file, ``notices`` what is to be told of it when it opens.
     """
 
     name: str = "Untitled job"
@@ -43,6 +46,7 @@ class Job:
     cloth: str = "shirt"
     customer: str = ""
     tiles: tuple[TileFile, ...] = ()
+    icc: IccFile | None = None
     unknown: Unknown | None = None
     notices: tuple[str, ...] = field(default=(), compare=False)
 
@@ -66,15 +70,24 @@ class Job:
         """What to plan; ``None`` while there is no artwork."""
         if self.file is None or self.profile is None:
             return None
-        return request_for(self.file.artwork, self.settings, self.profile, self.all_tiles())
+        return request_for(self.file.artwork, self.settings, self.profile, self.all_tiles(), self.icc)
 
 
 def request_for(
-    artwork: Artwork, settings: PlanSettings, profile: PressProfile, tiles: Tiles | None = None
+    artwork: Artwork,
+    settings: PlanSettings,
+    profile: PressProfile,
+    tiles: Tiles | None = None,
+    icc: IccFile | None = None,
 ) -> PlanRequest:
     """A full-resolution plan request with stored separation tables and, where none are given, shipped tiles."""
     known = shipped_tiles() if tiles is None else tiles
-    return PlanRequest(artwork, settings, profile, separation_table, profile.plan_ppi, known)
+    choice = settings.icc
+
+    def solve(separation: Separation) -> Table:
+        return separation_table(separation) if choice is None or icc is None else output_table(icc, choice)
+
+    return PlanRequest(artwork, settings, profile, solve, profile.plan_ppi, known)
 
 
 def first_settings(profile: PressProfile) -> PlanSettings:

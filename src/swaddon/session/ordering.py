@@ -12,6 +12,7 @@ from swaddon.core.artwork.placement import content_box
 from swaddon.core.colour.spaces import hex_from_rgb
 from swaddon.core.holes.screen import Tiles
 from swaddon.core.holes.settings import HoleSettings
+from swaddon.core.inks.settings import IccChoice
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.lineup import check as check_lineup
@@ -20,6 +21,7 @@ from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import allowed
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
+from swaddon.io.icc import IccFile, read_icc
 from swaddon.io.images import KINDS, read_artwork
 from swaddon.io.tiles import shipped_tiles
 from swaddon.session import parse
@@ -57,6 +59,7 @@ class Order:
     hits: str | None = None
     white_at: list[str] | None = None
     design_at: list[str] | None = None
+    icc: Path | None = None
     outline: Path | None = None
     recipe: list[str] | None = None
     lineup: Path | None = None
@@ -100,7 +103,7 @@ def request(
         settings = replace(settings, holes=replace(settings.holes, rules=(*settings.holes.rules, *rules)))
     tiles = shipped_tiles() if stored is None else stored.all_tiles()
     _check_tiles(settings.holes, tiles)
-    made = request_for(artwork, settings, press, tiles)
+    made = request_for(artwork, settings, press, tiles, _icc(order, stored))
     if order.choke == NO_PEEK:
         hidden = replace(settings.white, choke_mm=made.registration.no_peek_mm)
         made = replace(made, settings=replace(settings, white=hidden))
@@ -115,6 +118,9 @@ def _chosen(
     settings = replace(settings, **changes)
     _check_recipes(settings, press)
     settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
+    settings = replace(settings, icc=_icc_choice(order, settings, press))
+    if settings.icc is None and any(path.startswith("icc.") for path in declared):
+        raise ValueError("--icc-intent and --black-point are of a colour profile: give it with --icc")
     for path, value in declared.items():
         settings = schema.changed(settings, path, value)
     if "white.position" in declared and settings.white.position not in press.white_positions:
@@ -235,6 +241,22 @@ def content_crop(artwork: Artwork) -> tuple[int, int, int, int] | None:
     if box is None or (box.width, box.height) == (artwork.width_px, artwork.height_px):
         return None
     return box.left, box.top, box.right, box.bottom
+
+
+def _icc(order: Order, stored: Job | None) -> IccFile | None:
+    """The colour profile that separates: the one that is given, else the job's."""
+    if order.icc is not None:
+        return read_icc(order.icc)
+    return None if stored is None else stored.icc
+
+
+def _icc_choice(order: Order, settings: PlanSettings, press: PressProfile) -> IccChoice | None:
+    if order.icc is None:
+        return settings.icc
+    if not press.has_black:
+        raise ValueError(f"{press.name} has no black: a CMYK profile cannot separate for it")
+    file = read_icc(order.icc)
+    return IccChoice(file.name, file.digest)
 
 
 def _check_recipes(settings: PlanSettings, press: PressProfile) -> None:

@@ -8,6 +8,7 @@ from swaddon.core.press.lineup import fits
 from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import PressProfile
 from swaddon.io import profiles
+from swaddon.io.icc import IccFile, checked
 from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.jobfile import SUFFIX, StoredJob, read_job, write_job
 from swaddon.io.names import shown
@@ -29,6 +30,10 @@ def open_job(path: Path) -> Job:
     if settings.lineup is not None and not fits(settings.lineup, profile):
         notices.append(f"The line-up “{settings.lineup.name}” of “{shown(path)}” is none of {profile.name}: not used.")
         settings = replace(settings, lineup=None)
+    icc = None
+    if settings.icc is not None and stored.icc is not None:
+        icc = checked(IccFile(settings.icc.name, stored.icc))
+        settings = replace(settings, icc=replace(settings.icc, digest=icc.digest))
     tiles = tuple(TileFile(decode_tile(data, name), data) for name, data in stored.tiles)
     if stored.unknown is not None:
         notices.append(
@@ -43,6 +48,7 @@ def open_job(path: Path) -> Job:
         stored.cloth,
         stored.customer,
         tiles,
+        icc,
         unknown=stored.unknown,
         notices=tuple(notices),
     )
@@ -84,6 +90,7 @@ def save_job(path: Path, job: Job) -> None:
             settings=job.settings,
             page=1 if job.file is None else job.file.artwork.page,
             tiles=tuple((tile.art.name, tile.data) for tile in job.tiles),
+            icc=None if job.icc is None or job.settings.icc is None else job.icc.data,
             press="" if job.profile is None else job.profile.source,
             unknown=job.unknown,
         ),

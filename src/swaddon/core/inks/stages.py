@@ -15,7 +15,7 @@ from swaddon.core.engine import Run, of, settle, stage
 from swaddon.core.inks.inverse import inverse_table
 from swaddon.core.inks.recipes import recipe_plane, with_recipes
 from swaddon.core.inks.separation import Table, separate
-from swaddon.core.inks.settings import Recipe
+from swaddon.core.inks.settings import IccChoice, Recipe
 from swaddon.core.press.profile import Separation
 
 _FURTHEST_DE = 30.0
@@ -27,14 +27,15 @@ Inks = NDArray[np.uint8]
 
 @dataclass(frozen=True)
 class TableSettings:
-    """``solve_table`` gives the inverse of a separation; it may take a while."""
+    """``solve_table`` gives the inverse of a separation, or what a profile of one's own says; it may take a while."""
 
     solve_table: Callable[[Separation], Table]
     separation: Separation = of("profile.separation")
+    icc: IccChoice | None = of("settings.icc")
 
 
 def table(settings: TableSettings) -> Table:
-    """The press profile's inverse separation, on white."""
+    """The inverse separation, on white: the press profile's, or that of an ICC profile."""
     return settings.solve_table(settings.separation)
 
 

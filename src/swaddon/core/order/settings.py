@@ -10,7 +10,7 @@ from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.inks.recipes import MOST
-from swaddon.core.inks.settings import Recipe
+from swaddon.core.inks.settings import IccChoice, Recipe
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
 from swaddon.core.order.handover import HandOver
 from swaddon.core.press.lineup import LineUp, with_lineup
@@ -72,6 +72,7 @@ class PlanSettings:
         ),
     ] = "hue"
     recipes: Annotated[tuple[Recipe, ...], MaxLen(MOST), Named("Exact colours", "Change a recipe")] = ()
+    icc: Annotated[IccChoice, Named("Separation", "Change the separation")] | None = None
     handover: HandOver = field(default_factory=HandOver)
     lineup: Annotated[LineUp, Named("Slots", "Change the line-up")] | None = None
 
@@ -107,8 +108,11 @@ class PlanSettings:
 
     @property
     def strengthens(self) -> bool:
-        """Whether inks are solved for the garment's tint: only where no white lies under the colours."""
-        return self.white.strengthen and self.white.mode in ("none", "highlight")
+        """Whether inks are solved for the garment's tint.
+
+        Only where no white lies under the colours, and no ICC profile separates.
+        """
+        return self.icc is None and self.white.strengthen and self.white.mode in ("none", "highlight")
 
     def used(self, press: PressProfile, height_mm: float) -> PressProfile:
         """A press profile as these settings use it, on a print of their width and a height.

@@ -7,8 +7,9 @@ import numpy as np
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.count.consumption import amount_text
 from swaddon.core.inks.inverse import solved
-from swaddon.core.inks.settings import Recipe
-from swaddon.core.plan.exact import held_colours
+from swaddon.core.inks.separation import interpolate
+from swaddon.core.inks.settings import IccChoice, Recipe
+from swaddon.core.plan.exact import coming_out, held_colours
 from swaddon.core.plan.report_inks import channels, stack
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.lineup import LineUp, factory
@@ -16,6 +17,8 @@ from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import Gamut, Position, PressProfile
 from swaddon.core.schema import allowed
 from swaddon.io import profiles
+from swaddon.io.icc import described, output_table
+from swaddon.io.tables import separation_table
 from swaddon.session import edits, parse, shop
 from swaddon.session.job import Job
 from swaddon.session.session import Edit
@@ -95,6 +98,9 @@ class InksState:
     gamut: Gamut
     recipes: tuple[RecipeRow, ...]
     coverage: str
+    icc: IccChoice | None
+    icc_effect: str
+    takes_icc: bool
 
 
 def inks_state(job: Job, plan: Plan | None) -> InksState:
@@ -124,7 +130,7 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
     return InksState(
         lineup_state(job), profile.printing.piece, tuple(rows), tuple(stack(profile)), mirrored, effect,
         profile.white_position, len(profile.white_positions) > 1, job.settings.gamut,
-        _recipe_rows(job, plan, profile), _coverage_text(plan),
+        _recipe_rows(job, plan, profile), _coverage_text(plan), job.settings.icc, _icc_effect(job), profile.has_black,
     )  # fmt: skip
 
 
@@ -227,3 +233,47 @@ def _with_recipe(job: Job, index: int, recipe: Recipe) -> Edit:
     items = list(job.settings.recipes)
     items[index] = recipe
     return edits.change("recipes", tuple(items))
+
+
+INTENTS = {
+    "perceptual": "Perceptual draws all colours in together, so that steps stay: photographs.",
+    "relative": "Relative keeps what the inks reach and takes the nearest for the rest: logos, flat colours.",
+    "saturation": "Saturation keeps colours strong at the price of their hue: charts and signs.",
+    "absolute": "Absolute also prints the tint of the paper that the profile was made for: proofs only.",
+}
+"""Each intent in a sentence."""
+
+
+def _icc_effect(job: Job) -> str:
+    if job.settings.icc is None or job.icc is None:
+        return ""
+    return f"{described(job.icc)}. {INTENTS[job.settings.icc.intent]}"
+
+
+@dataclass(frozen=True)
+class SeparationRow:
+    """One main colour, separated both ways, each with the colour that its inks show on this garment and its ΔE."""
+
+    colour: Rgb
+    built_in: str
+    built_in_shows: Rgb
+    built_in_de: float
+    icc: str
+    icc_shows: Rgb
+    icc_de: float
+
+
+def separations(job: Job, plan: Plan) -> tuple[SeparationRow, ...]:
+    """The artwork's main colours by the built-in separation and by the colour profile, side by side."""
+    if job.icc is None or job.settings.icc is None:
+        return ()
+    rows = []
+    built_in, icc = separation_table(plan.request.profile.separation), output_table(job.icc, job.settings.icc)
+    for item in plan.advice.colours[:8]:
+        made = []
+        for table in (built_in, icc):
+            c, m, y, k = (round(float(v) / 255, 2) for v in interpolate(table, np.array(item.colour, np.uint8)))
+            recipe = Recipe(item.colour, (c, m, y, k))
+            made.append((recipe.text, *coming_out(recipe, 1.0, plan.request)))
+        rows.append(SeparationRow(item.colour, *made[0], *made[1]))
+    return tuple(rows)

@@ -13,6 +13,7 @@ from swaddon.ui.stations.inks import model
 from swaddon.ui.stations.inks.lineups import LineUpField
 from swaddon.ui.stations.inks.rack import INK_COLOURS, on
 from swaddon.ui.stations.inks.recipes import RecipeField
+from swaddon.ui.stations.inks.separation import SeparationField
 from swaddon.ui.widgets import Field, button, column, give_room, label, row, why_button
 
 _WHY_ORDER = (
@@ -93,6 +94,11 @@ class InksPage(QWidget):
         layout.addWidget(Field("Print order", across, _WHY_ORDER))
         self.recipes = RecipeField(context)
         layout.addWidget(self.recipes)
+        self._build_rest(context, layout)
+        layout.addStretch(1)
+
+    def _build_rest(self, context: StationContext, layout: QVBoxLayout) -> None:
+        """White's place, mirroring, and how colours become inks."""
         self.position = choose(context, "white.position")
         title = self.position.accessibleName()
         self.position_row = row(label(title), self.position, why_button(title, _WHY_POSITION))
@@ -103,13 +109,16 @@ class InksPage(QWidget):
         mirrored = row(self.mirror, self.mirror_effect)
         give_room(mirrored, 1)
         layout.addWidget(mirrored)
+        self.separation = SeparationField(context)
+        layout.addWidget(self.separation)
         self.gamut = choose(context, "gamut")
         self.gamut_field = Field(self.gamut.accessibleName(), self.gamut, _WHY_GAMUT)
         layout.addWidget(self.gamut_field)
-        layout.addStretch(1)
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
         state = model.inks_state(job, plan)
+        self.separation.render_state(job, plan, state)
+        self.gamut.setEnabled(state.icc is None)
         self.lineup.render_state(state.lineup)
         self.on_item.setText(f"On the {state.piece}")
         self._show_rows(state.rows)
