@@ -123,6 +123,35 @@ def profiles() -> None:
         print(f"{name:<10} {press.title} — {press.plan_ppi:g} ppi, slots {slots}, {press.currency}")
 
 
+@app.command(name="fit-inks")
+def fit_inks(
+    measured: Annotated[
+        Path, typer.Argument(help="CGATS.17 text: CMYK patches in percent with CIELAB, XYZ or spectra (D50, 2°).")
+    ],
+    out: Annotated[Path, typer.Option(help="TOML file for the press profile with these inks.")],
+    profile: Annotated[
+        str, typer.Option(help="Press profile that all else is taken from: shipped name or TOML file.")
+    ] = "film",
+) -> None:
+    """Fit the inks of a press to a measured chart: overprints, light spread and dot gain, with their ΔE00."""
+    import datetime
+
+    from swaddon.core.inks.fitting import fit_inks as fit
+    from swaddon.io import profiles
+    from swaddon.io.cgats import read_chart
+    from swaddon.io.fitted import fitted_profile, told, write_profile
+
+    if out.suffix.lower() != ".toml" or out.is_dir():
+        raise ValueError(f"--out “{out}” is not a TOML file: give a name that ends in .toml")
+    base = profiles.load(profile)
+    chart = read_chart(measured)
+    with TerminalProgress() as progress:
+        fitted = fit(chart.cmyk, chart.xyz, progress.report)
+    source = f"“{measured.name}”" + (f", made {chart.created}" if chart.created else "")
+    write_profile(out, fitted_profile(base, fitted, source, out.stem, datetime.date.today()))
+    _put(f"{told(fitted)}\nWritten to {out}: use it with --profile {out}")
+
+
 @app.command(name="set-up")
 def set_up() -> None:
     """Compile the kernels and solve the separation tables, so that the first plan is quick."""

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from swaddon.core import fast
 from swaddon.core.colour.spaces import bands_from_lab, bands_from_srgb8, delta_e_2000, difference_2000, lab_from_bands
-from swaddon.core.inks.separation import NODES, Table, over_ground, transmittance
+from swaddon.core.inks.separation import NODES, Table, covered, over_ground, transmittance
 from swaddon.core.press.profile import Separation
 
 Ground = tuple[float, float, float]
@@ -159,13 +159,13 @@ def _reach_at(luma: Floats, hue: Floats, separation: Separation) -> Floats:
 @lru_cache(maxsize=8)
 def black_point(separation: Separation) -> NDArray[np.float64]:
     """Band reflectances, ``float64 (3,)``, of the darkest print: what artwork black is lifted to."""
-    inks = darkest(separation)
+    inks = covered(darkest(separation), separation.tone_curves)
     return np.asarray(transmittance(inks, separation.primaries(), separation.yule_nielsen_n))
 
 
 def _seen(cmyk: Floats, separation: Separation, ground: Floats) -> Floats:
     primaries = separation.primaries()
-    filtered = transmittance(cmyk, primaries, separation.yule_nielsen_n)
+    filtered = transmittance(covered(cmyk, separation.tone_curves), primaries, separation.yule_nielsen_n)
     return np.asarray(lab_from_bands(over_ground(filtered, ground, primaries[-1])))
 
 

@@ -42,6 +42,25 @@ def demichel_weights(cmyk: np.ndarray) -> np.ndarray:
     return weights
 
 
+ToneCurves = tuple[tuple[float, ...], ...]
+"""Printed coverage of C, M, Y and K where 0 to 100 % were sent, in even steps; empty: as sent."""
+
+
+def covered(cmyk: np.ndarray, curves: ToneCurves) -> np.ndarray:
+    """Coverage in print of coverages that were sent, both ``(..., 4)`` and 0..1.
+
+    >>> gain = ((0.0, 0.7, 1.0),) * 4
+    >>> covered(np.array([0.5, 0.25, 1.0, 0.0]), gain).round(3).tolist()
+    [0.7, 0.35, 1.0, 0.0]
+    """
+    if not curves:
+        return cmyk
+    out = np.empty(np.shape(cmyk), np.float64)
+    for ink, curve in enumerate(curves):
+        out[..., ink] = np.interp(cmyk[..., ink], np.linspace(0, 1, len(curve)), curve)
+    return out
+
+
 def transmittance(cmyk: np.ndarray, primaries: np.ndarray, n: float) -> np.ndarray:
     """Reflectance of inks on full white relative to bare white, per band.
 

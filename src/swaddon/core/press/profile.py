@@ -55,6 +55,9 @@ class Separation:
     gamut
         Colours beyond the inks: ``hue``: each goes to the nearest one there is; ``steps``: they move inwards together,
         so that steps between them stay.
+    tone_curves
+        Of each ink, how much it covers in print where 0, 10, … 100 % of it were sent (dot gain), 0..1, rising; none:
+        as much as was sent.
     """
 
     primaries_lab: tuple[tuple[float, float, float], ...]
@@ -63,6 +66,7 @@ class Separation:
     black_strength: float
     total_area_limit: float
     gamut: Gamut = "hue"
+    tone_curves: tuple[tuple[float, ...], ...] = ()
 
     def primaries(self) -> np.ndarray:
         """``float64 (16, 3)`` band reflectances relative to full white."""

@@ -6,7 +6,7 @@ surface reflects what no ground can take away (``separation.over_ground``). Whit
 computed as such: it covers cloth and colour.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from swaddon.core import fast
 from swaddon.core.artwork.raster import Plane
 from swaddon.core.colour.spaces import SRGB_FROM_BANDS, Rgb, bands_from_srgb8, encode_table
-from swaddon.core.inks.separation import gloss, over_ground, transmittance
+from swaddon.core.inks.separation import ToneCurves, covered, gloss, over_ground, transmittance
 from swaddon.core.press.profile import PressProfile
 
 FULL_WHITE = 32640
@@ -42,6 +42,7 @@ class Appearance:
     scatter: float
     white_under: bool
     bleed_share: float = 0.0
+    tone_curves: ToneCurves = ()
 
     @classmethod
     def of(cls, garment: Rgb, profile: PressProfile) -> "Appearance":
@@ -53,6 +54,7 @@ class Appearance:
             scatter=profile.scatter,
             white_under=profile.white_under_colour,
             bleed_share=profile.white.bleed_share,
+            tone_curves=separation.tone_curves,
         )
 
 
@@ -80,7 +82,7 @@ def seen_bands(
     ``through`` is the share, 0..1, of the white's light that comes through the colour unfiltered; ``None``: the mean
     that the profile gives for this much white.
     """
-    filtered = transmittance(cmyk, look.primaries, look.yule_nielsen_n)
+    filtered = transmittance(covered(cmyk, look.tone_curves), look.primaries, look.yule_nielsen_n)
     amount = (white * look.scatter)[..., None]
     if not look.white_under:
         return white_over(over_ground(filtered, ground, look.primaries[-1]), amount)
@@ -200,8 +202,19 @@ def seen(
     texture = np.full(white.shape, FLAT_CLOTH, np.uint8) if cloth is None else cloth
     part = np.full(white.shape, 255, np.uint8) if share is None else share
     bled = speckle(white, look) if through is None else through
+    if look.tone_curves:
+        cmyk, look = _printed_coverage(cmyk, part, look.tone_curves), replace(look, tone_curves=())
     _see(cmyk, white, texture, part, bled, look, out)
     return out
+
+
+def _printed_coverage(cmyk: NDArray[np.uint8], share: Plane, curves: ToneCurves) -> NDArray[np.uint8]:
+    """Coverage in print of inks as they were sent, where only a share of each pixel is printed at all."""
+    table = np.rint(covered(np.repeat(np.arange(256)[:, None] / 255, 4, axis=1), curves) * 255).astype(np.uint8)
+    whole = np.maximum(share, 1)[..., None]
+    sent = np.minimum((cmyk.astype(np.uint32) * 255 + whole // 2) // whole, 255)
+    printed = np.stack([table[sent[..., ink], ink] for ink in range(4)], axis=-1)
+    return np.asarray((printed.astype(np.uint32) * share[..., None] + 127) // 255, np.uint8)
 
 
 def seen_plain(

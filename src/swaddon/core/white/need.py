@@ -18,7 +18,7 @@ from swaddon.core import fast
 from swaddon.core.artwork.raster import Plane, Rgba
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, xyz_from_lab
 from swaddon.core.inks.inverse import target_lab
-from swaddon.core.inks.separation import NODES, Table, interpolate, over_ground, separate, transmittance
+from swaddon.core.inks.separation import NODES, Table, covered, interpolate, over_ground, separate, transmittance
 from swaddon.core.press.profile import Separation, WhiteInk
 from swaddon.core.proof.optics import Appearance, bleed, white_over
 
@@ -69,7 +69,8 @@ def node_errors(separation: Separation, table: Table, look: Appearance) -> NodeE
 
 def errors(target: NDArray[np.floating], inks: NDArray[np.floating], look: Appearance) -> Errors:
     """E(w) of colours: CIELAB aims ``(n, 3)`` and inks 0..1 ``(n, 4)``; ``float32 (n, len(AMOUNTS))``."""
-    filtered = transmittance(np.asarray(inks, np.float64), look.primaries, look.yule_nielsen_n)[:, None, :]
+    printed = covered(np.asarray(inks, np.float64), look.tone_curves)
+    filtered = transmittance(printed, look.primaries, look.yule_nielsen_n)[:, None, :]
     ground = np.asarray(bands_from_srgb8(look.garment), np.float64)
     scatter, darkest = (AMOUNTS * look.scatter)[None, :, None], look.primaries[-1]
     if look.white_under:

@@ -1,14 +1,13 @@
 """Press profiles: TOML files of a device and its supplies, checked at the door."""
 
+import itertools
 import tomllib
 from dataclasses import replace
-from decimal import Decimal
 from functools import lru_cache
 from importlib import resources
 from pathlib import Path
-from typing import Annotated, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ValidationError
 
 from swaddon.core.errors import PlanError
 from swaddon.core.press.lineup import ROLES
@@ -24,7 +23,6 @@ from swaddon.core.press.profile import (
     PressProfile,
     Refeed,
     Registration,
-    Role,
     Separation,
     Sheet,
     Slot,
@@ -32,131 +30,12 @@ from swaddon.core.press.profile import (
     WhiteInk,
 )
 from swaddon.io.names import clean
+from swaddon.io.profiles.document import ProfileFile, SeparationEntry, SlotEntry, SupplyEntry, TimeEntry
 
 SCHEMA = "swaddon-profile/1"
 FOLDER = resources.files(__package__)
 _LONGEST_NAME = 80
 _LARGEST_BYTES = 1_000_000
-
-Share = Annotated[float, Field(ge=0, le=1)]
-Positive = Annotated[float, Field(gt=0)]
-NotNegative = Annotated[float, Field(ge=0)]
-InkName = Literal["C", "M", "Y", "K", "W", "H"]
-
-
-class _Model(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-
-class _Slot(_Model):
-    ink: InkName | Literal[""]
-    swaps: InkName | None = None
-
-
-class _Separation(_Model):
-    yule_nielsen_n: Annotated[float, Field(ge=1, le=10)]
-    black_start: Share
-    black_strength: Share
-    total_area_limit_percent: Annotated[float, Field(ge=100, le=400)]
-    primaries: dict[str, tuple[float, float, float]]
-
-
-class _White(_Model):
-    contrast_ratio: Annotated[float, Field(gt=0, lt=1)]
-    design_from: Share
-    design_full: Share
-    default_choke_mm: NotNegative
-    least_stroke_mm: NotNegative = 0.1
-    hits: Annotated[tuple[Share, ...], Field(max_length=4)] = ()
-    bleed_share: Share = 0.0
-    highlight_from: Share = 0.7
-
-
-class _Holds(_Model):
-    line_mm: Positive = 0.25
-    gap_mm: Positive = 0.2
-    dot_mm: Positive = 0.2
-    hole_mm: Positive = 0.15
-
-
-class _Registration(_Model):
-    sigma_mm: NotNegative = 0.08
-    squeeze_mm: NotNegative = 0.03
-
-
-class _Refeed(_Model):
-    shift_mm: NotNegative
-    skew_deg: Annotated[float, Field(ge=0, le=5)]
-    stretch_percent: Annotated[float, Field(ge=0, le=5)]
-
-
-class _Supply(_Model):
-    name: str = ""
-    unit: str
-    unit_price: Decimal = Field(ge=0)
-    waste_share: NotNegative
-    margin_mm: NotNegative = 0
-    per_area: Positive = 1.0
-    only_under_white: bool = True
-    per_area_g_m2: NotNegative = 0
-    per_ink_g_ml: NotNegative = 0
-
-
-class _Supplies(_Model):
-    white_ink: _Supply
-    colour_ink: _Supply
-    film: _Supply | None = None
-    powder: _Supply | None = None
-    pretreat: _Supply | None = None
-    sheet: _Supply | None = None
-
-
-class _Phase(_Model):
-    name: str
-    roles: tuple[Role, ...]
-    passes: Annotated[int, Field(ge=1, le=64)]
-
-
-class _Time(_Model):
-    fixed_s: NotNegative
-    head_height_mm: Positive
-    carriage_speed_mm_s: Positive
-    turn_round_s: NotNegative
-    phases: tuple[_Phase, ...]
-
-
-def _known_process(key: str) -> str:
-    if key not in PROCESSES:
-        raise ValueError(f"not one of {', '.join(PROCESSES)}")
-    return key
-
-
-class _ProfileFile(_Model):
-    schema_: Literal["swaddon-profile/1"] = Field(alias="schema")
-    name: str
-    title: str
-    process: Annotated[str, AfterValidator(_known_process)]
-    notes: str = ""
-    plan_ppi: Annotated[float, Field(ge=72, le=1200)]
-    label: str = ""  # of older files; no longer told
-    currency: Annotated[str, Field(pattern="^[A-Z]{3}$")]
-    mirrored: bool
-    print_order: Annotated[tuple[Role, ...], Field(min_length=2, max_length=3)]
-    white_name: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*$")] = "White"
-    white_can_go: Annotated[tuple[Position, ...], Field(max_length=2)] = ()
-    largest_print_mm: tuple[Positive, Positive]
-    cures_per_m2: Positive | None = None
-    cautions: tuple[str, ...] = ()
-    holds: _Holds = _Holds()
-    registration: _Registration = _Registration()
-    refeed: _Refeed | None = None
-    slots: Annotated[tuple[_Slot, ...], Field(max_length=13)]
-    separation: _Separation
-    white: _White
-    lay_down_ml_m2: dict[InkName, NotNegative] = {}
-    lay_down_g_m2: dict[InkName, NotNegative] = {}
-    supplies: _Supplies
-    time: _Time
 
 
 def shipped_names() -> tuple[str, ...]:
@@ -231,7 +110,7 @@ def reason(error: Exception) -> str:
 def parse(text: str, name: str) -> PressProfile:
     """A profile from TOML text; ``name`` is used in error sentences."""
     try:
-        document = _ProfileFile.model_validate(tomllib.loads(text))
+        document = ProfileFile.model_validate(tomllib.loads(text))
         return replace(_profile(document), source=text)
     except tomllib.TOMLDecodeError as error:
         raise PlanError(f"The press profile {name} is not valid TOML: {error}.") from error
@@ -243,7 +122,7 @@ def parse(text: str, name: str) -> PressProfile:
         raise PlanError(f"The press profile {name}: {error}.") from error
 
 
-def _slots(document: _ProfileFile) -> tuple[Slot, ...]:
+def _slots(document: ProfileFile) -> tuple[Slot, ...]:
     """The slots, checked against the order of printing."""
     slots = _numbered(document.slots)
     colours = sorted(slot.ink for slot in slots if slot.role == "colour")
@@ -258,7 +137,7 @@ def _slots(document: _ProfileFile) -> tuple[Slot, ...]:
     return slots
 
 
-def _numbered(slots: tuple[_Slot, ...]) -> tuple[Slot, ...]:
+def _numbered(slots: tuple[SlotEntry, ...]) -> tuple[Slot, ...]:
     """The slots by number from the left; an ink that is swapped in has the number of the one that it takes out."""
     out: list[Slot] = []
     places = 0
@@ -277,7 +156,7 @@ def _numbered(slots: tuple[_Slot, ...]) -> tuple[Slot, ...]:
     return tuple(out)
 
 
-def _lay_down(document: _ProfileFile, slots: tuple[Slot, ...]) -> dict[str, float]:
+def _lay_down(document: ProfileFile, slots: tuple[Slot, ...]) -> dict[str, float]:
     """Ink or toner of a full hit by ink, each slot's there."""
     unit = document.supplies.white_ink.unit
     lay_down = {"ml": document.lay_down_ml_m2, "g": document.lay_down_g_m2}.get(unit)
@@ -289,7 +168,7 @@ def _lay_down(document: _ProfileFile, slots: tuple[Slot, ...]) -> dict[str, floa
     return dict.fromkeys(INKS, 0.0) | {str(ink): amount for ink, amount in lay_down.items()}
 
 
-def _profile(document: _ProfileFile) -> PressProfile:
+def _profile(document: ProfileFile) -> PressProfile:
     slots = _slots(document)
     supplies = document.supplies
     return PressProfile(
@@ -324,7 +203,7 @@ def _profile(document: _ProfileFile) -> PressProfile:
     )
 
 
-def _places(document: _ProfileFile) -> tuple[Position, ...]:
+def _places(document: ProfileFile) -> tuple[Position, ...]:
     """Where white can go, checked against the order of printing and the process."""
     flips = PROCESSES[document.process].flips
     if document.mirrored != flips:
@@ -336,7 +215,7 @@ def _places(document: _ProfileFile) -> tuple[Position, ...]:
     return document.white_can_go
 
 
-def _refeed(document: _ProfileFile) -> Refeed | None:
+def _refeed(document: ProfileFile) -> Refeed | None:
     """How the second pass misses; a process of two passes must tell."""
     passes = PROCESSES[document.process].passes
     if (passes == 2) != (document.refeed is not None):
@@ -347,7 +226,7 @@ def _refeed(document: _ProfileFile) -> Refeed | None:
     return None if document.refeed is None else Refeed(**document.refeed.model_dump())
 
 
-def _carriage(time: _Time) -> Carriage:
+def _carriage(time: TimeEntry) -> Carriage:
     return Carriage(
         fixed_s=time.fixed_s,
         head_height_mm=time.head_height_mm,
@@ -357,7 +236,7 @@ def _carriage(time: _Time) -> Carriage:
     )
 
 
-def _separation(part: _Separation, has_black: bool) -> Separation:
+def _separation(part: SeparationEntry, has_black: bool) -> Separation:
     """The separation; without black its overprints are those of the other inks, and none is ever asked for."""
     names = [name if has_black else name.replace("K", "") or "paper" for name in PRIMARY_NAMES]
     missing = [name for name in names if name not in part.primaries]
@@ -369,21 +248,32 @@ def _separation(part: _Separation, has_black: bool) -> Separation:
         black_start=part.black_start,
         black_strength=part.black_strength,
         total_area_limit=part.total_area_limit_percent,
+        tone_curves=_curves(part),
     )
 
 
-def _supply(name: str, part: _Supply) -> Supply:
+def _curves(part: SeparationEntry) -> tuple[tuple[float, ...], ...]:
+    """Dot gain of C, M, Y and K; inks without a curve cover what was sent."""
+    if not part.tone_curves:
+        return ()
+    for ink, curve in part.tone_curves.items():
+        if curve[0] != 0 or any(after < before for before, after in itertools.pairwise(curve)):
+            raise ValueError(f"separation.tone_curves.{ink} must start at 0 and never fall")
+    return tuple(part.tone_curves.get(ink, (0.0, 1.0)) for ink in INKS)  # type: ignore[call-overload]
+
+
+def _supply(name: str, part: SupplyEntry) -> Supply:
     unit = {"m2": "m²"}.get(part.unit, part.unit)
     return Supply(part.name or name, unit, part.unit_price, part.waste_share)
 
 
-def _sheet(name: str, part: _Supply | None) -> Sheet | None:
+def _sheet(name: str, part: SupplyEntry | None) -> Sheet | None:
     if part is None:
         return None
     return Sheet(part.per_area, part.margin_mm, _supply(name, part), part.only_under_white)
 
 
-def _powder(part: _Supply | None) -> Powder | None:
+def _powder(part: SupplyEntry | None) -> Powder | None:
     if part is None:
         return None
     return Powder(part.per_area_g_m2, part.per_ink_g_ml, _supply("Powder", part))
