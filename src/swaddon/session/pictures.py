@@ -86,3 +86,43 @@ def footprint(ink: NDArray[np.uint8], white: NDArray[np.uint8]) -> NDArray[np.ui
     out[has_ink & ~has_white] = FOOTPRINT_RGB["ink"]
     out[has_ink & has_white] = FOOTPRINT_RGB["both"]
     return out
+
+
+WHITE_TINT, TINT_GROUND = np.array([190, 214, 235], np.float32), np.array([112, 112, 112], np.float32)
+"""White ink in a tint that can be seen, and the ground that it is seen on."""
+
+
+def together(cmyk: NDArray[np.uint8], white: NDArray[np.floating] | None, inks: str) -> NDArray[np.uint8]:
+    """Some inks laid over each other as filters, on paper or, with white among them, on its tint over grey.
+
+    ``cmyk`` is ``uint8 (H, W, 4)``, ``white`` 0..1 ``(H, W)``.
+    """
+    if white is None:
+        out = np.broadcast_to(PAPER, (*cmyk.shape[:2], 3)).astype(np.float32)
+    else:
+        out = TINT_GROUND + np.asarray(white, np.float32)[..., None] * (WHITE_TINT - TINT_GROUND)
+    for ink, rgb in INK_RGB.items():
+        if ink in inks:
+            share = cmyk[..., "CMYK".index(ink)].astype(np.float32)[..., None] / 255
+            out = out * (1 - share * (1 - np.array(rgb, np.float32) / PAPER))
+    return np.clip(out + 0.5, 0, 255).astype(np.uint8)
+
+
+OVER_RGB = ((235, 90, 80), (96, 20, 16))
+"""Hatch of what lies above the limit."""
+
+
+def coverage_map(total: NDArray[np.floating], limit: float) -> NDArray[np.uint8]:
+    """Total coverage in percent as a map: darker is more, a line at each full 100 %, a hatch above the limit."""
+    grey = 236 - 190 * np.clip(total / max(limit, 1), 0, 1)
+    step = np.floor(np.asarray(total) / 100 + 1e-6).astype(np.int16)
+    edge = np.zeros(step.shape, np.bool_)
+    edge[:, 1:] |= step[:, 1:] != step[:, :-1]
+    edge[1:] |= step[1:] != step[:-1]
+    grey = np.where(edge, np.where(grey > 140, grey - 70, grey + 80), grey)
+    out = np.repeat((grey + 0.5).astype(np.uint8)[..., None], 3, axis=2)
+    over = np.asarray(total) > limit + 1
+    ys, xs = np.mgrid[0 : step.shape[0], 0 : step.shape[1]]
+    line = (xs + ys) % 6 < 3
+    out[over & line], out[over & ~line] = OVER_RGB
+    return out

@@ -39,7 +39,7 @@ from swaddon.session.view import (
     warped,
     with_white_misregistered,
 )
-from swaddon.session.view_modes import VIEW_MODES, Scene, Whites, white_seen
+from swaddon.session.view_modes import Scene, Whites, view_mode_of, white_seen
 
 _PROXY_PX = 450_000
 _EXACT_PX = 5_000_000
@@ -85,7 +85,7 @@ class Previewer:
         is_final = plan is not None and plan.request is request
         if view_mode == "trouble" and is_final and plan is not None and plan.checks.is_current:
             return self._trouble(view, plan, run)
-        whites = VIEW_MODES[view_mode].white_of(request.profile)
+        whites = view_mode_of(view_mode).white_of(request.profile)
         if is_final and plan is not None:
             layers = self._of_plan(plan, view, whites)
         else:
@@ -94,9 +94,8 @@ class Previewer:
         if view_mode == "cloth" and not misregistration.is_none:
             size_mm = request.settings.width_mm, request.height_mm
             layers = with_white_misregistered(layers, view, misregistration, size_mm)
-        return Frame(
-            VIEW_MODES[view_mode].draw(Scene(layers, view, cloth, request, self._run)), view, view_mode, is_final
-        )
+        picture = view_mode_of(view_mode).draw(Scene(layers, view, cloth, request, self._run))
+        return Frame(picture, view, view_mode, is_final)
 
     def first(self, view: View, cloth: ClothKind, request: PlanRequest) -> Frame:
         """The artwork as it was drawn, laid on the garment: what can be shown before anything is planned."""

@@ -114,7 +114,7 @@ class Actions:
         for made, before in ((self.recent, "place"), (self.open_jobs, "next-job")):
             self._menu(window, "&Job").insertMenu(self.by_key[before], made)
         self.view_modes: dict[str, QAction] = {}
-        group = QActionGroup(window)
+        self._group = QActionGroup(window)
         look = self._menu(window, "&Look")
         look.addSeparator()
         for view_mode in VIEW_MODES.values():
@@ -122,7 +122,7 @@ class Actions:
             action.setShortcut(QKeySequence(view_mode.shortcut))
             action.setCheckable(True)
             action.triggered.connect(lambda _=False, key=view_mode.key: see(key))
-            group.addAction(action)
+            self._group.addAction(action)
             look.addAction(action)
             self.view_modes[view_mode.key] = action
         work = self._menu(window, "&Stations")
@@ -132,6 +132,15 @@ class Actions:
             action.triggered.connect(lambda _=False, key=spec.key: go(key))
             work.addAction(action)
             self.by_key[f"station-{spec.key}"] = action
+
+    def show_view_mode(self, key: str) -> None:
+        """Check the way of seeing that is taken; none where it is not in the menu."""
+        if key in self.view_modes:
+            self.view_modes[key].setChecked(True)
+        elif (checked := self._group.checkedAction()) is not None:
+            self._group.setExclusive(False)
+            checked.setChecked(False)
+            self._group.setExclusive(True)
 
     def show_needs(self, has_artwork: bool, has_plan: bool) -> None:
         """What is of no use on an empty bench, or before there is a plan, is off."""

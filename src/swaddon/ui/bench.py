@@ -22,7 +22,7 @@ from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, save_preferences
 from swaddon.session.session import Changes, Edit, Session
 from swaddon.session.tally import tally_lines
-from swaddon.session.view_modes import VIEW_MODES
+from swaddon.session.view_modes import BAR_MODES
 from swaddon.ui import theme, wiring
 from swaddon.ui.actions import Actions
 from swaddon.ui.core_sample import CoreSamplePanel
@@ -82,7 +82,7 @@ class Bench(Shell):
         self._stack = QStackedWidget()
         self._stack.addWidget(self.empty)
         self._stack.addWidget(self.table)
-        self.view_modes = Choice("See", [(mode.key, mode.title) for mode in VIEW_MODES.values()], kind="view")
+        self.view_modes = Choice("See", BAR_MODES, kind="view")
         self.view_control.attach(self.view_modes, self.actions_)
         see_bar = wiring.see_bar(self.view_modes, self.actions_)
         self.problem = label("", wrap=True)
@@ -287,7 +287,7 @@ class Bench(Shell):
             self._stack.setCurrentWidget(self.table)
             self.table.set_print(width, height, job.cloth, job.settings.garment, job.settings.drop_mm)
         self.tally.show_piece("shirt" if job.profile is None else job.profile.printing.piece)
-        self.view_control.offer("highlight", job.profile is not None and bool(job.profile.highlight_slots))
+        self.view_control.offer_inks(job.profile)
         if changes.sections & {"cloth", "drop_mm"}:
             self.view_control.look()
         if job.file is not None and not self.desk.is_current:

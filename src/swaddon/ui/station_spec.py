@@ -30,6 +30,7 @@ class StationContext:
     show_page: Callable[[int], None]
     choose_tile: Callable[[Callable[[str], None]], None]
     see: Callable[[str], None]
+    on_seen: Callable[[Callable[[str], None]], object]
     go_to: Callable[[float, float], None]
     outline: Callable[[Sequence[Outline]], None]
     want_regions: Callable[[], None]

@@ -2,13 +2,16 @@
 
 from dataclasses import replace
 
-from PySide6.QtCore import QEvent, QObject, QPointF, Qt
+from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 
+from swaddon.core.press.profile import PressProfile
 from swaddon.core.proof.misregistration import Misregistration, worst_case
 from swaddon.session.desk import Desk, ViewState
+from swaddon.session.pointer import inks_at
 from swaddon.session.preview import Frame
 from swaddon.session.session import Session
+from swaddon.session.view_modes import inks_in
 from swaddon.ui.actions import Actions
 from swaddon.ui.legend import Legend
 from swaddon.ui.loupe import Loupe
@@ -21,6 +24,8 @@ _MARGIN_PX = 12
 
 class ViewControl(QObject):
     """Asks the desk for pictures and puts them on the table."""
+
+    seen = Signal(str)
 
     def __init__(self, table: ProofTable, desk: Desk, session: Session) -> None:
         super().__init__(table)
@@ -39,6 +44,10 @@ class ViewControl(QObject):
         self.note.setParent(table)
         self.note.setObjectName("note")
         self.note.hide()
+        self.numbers = label("")
+        self.numbers.setParent(table)
+        self.numbers.setObjectName("note")
+        self.numbers.hide()
         desk.frame_drawn.connect(self._frame_arrived)
         desk.loupe_drawn.connect(self._loupe_arrived)
         table.view_changed.connect(self.look)
@@ -51,15 +60,22 @@ class ViewControl(QObject):
     def see(self, view_mode: str) -> None:
         self.view_mode = view_mode
         self._view_modes.show_value(view_mode)
-        self._actions.view_modes[view_mode].setChecked(True)
+        self._actions.show_view_mode(view_mode)
+        self._show_numbers()
+        self.seen.emit(view_mode)
         self.look()
+
+    def offer_inks(self, press: PressProfile | None) -> None:
+        """Offer to see the inks that a press has."""
+        self.offer("highlight", press is not None and press.has_highlight)
+        self.offer("K", press is None or press.has_black)
 
     def offer(self, view_mode: str, is_there: bool) -> None:
         """Show or hide one way of seeing; white instead of what is no longer there."""
         self._view_modes.button_for(view_mode).setVisible(is_there)
         self._actions.view_modes[view_mode].setVisible(is_there)
         if not is_there and self.view_mode == view_mode:
-            self.see("white")
+            self.see("white" if view_mode == "highlight" else "footprint")
 
     def look(self) -> None:
         """Ask for the picture of what is looked at now."""
@@ -167,9 +183,14 @@ class ViewControl(QObject):
         self.look()
 
     def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
-        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove and self.loupe.isVisible():
+        if isinstance(event, QMouseEvent) and event.type() == QEvent.Type.MouseMove:
             self._pointer = event.position()
-            self.look()
+            self._show_numbers()
+            if self.loupe.isVisible():
+                self.look()
+        elif event.type() == QEvent.Type.Leave:
+            self._pointer = None
+            self._show_numbers()
         elif event.type() == QEvent.Type.Resize:
             self._put_overlays()
         return False
@@ -185,6 +206,24 @@ class ViewControl(QObject):
         if frame.view == self.loupe.view:
             self.loupe.show_image(image_of(frame))
 
+    # numbers
+
+    def _show_numbers(self) -> None:
+        """What lies under the pointer, where inks are looked at."""
+        plan = self._desk.plan if self._desk.is_planned else None
+        looks_at_inks = bool(inks_in(self.view_mode)) or self.view_mode in ("coverage", "footprint", "highlight")
+        text = ""
+        if plan is not None and looks_at_inks and self._pointer is not None:
+            at = self._table.mm_at(self._pointer)
+            text = inks_at(plan, at.x(), at.y())
+        if not text and plan is not None and self.view_mode == "coverage":
+            found = plan.coverage
+            text = f"Darker is more ink, a line at each 100 %; hatched lies above {found.limit_percent:.0f} %."
+        self.numbers.setText(text)
+        self.numbers.setVisible(bool(text))
+        self.numbers.adjustSize()
+        self._put_overlays()
+
     # pictures
 
     def _frame_arrived(self, frame: Frame, other: Frame | None) -> None:
@@ -197,3 +236,5 @@ class ViewControl(QObject):
         width, height = self._table.width(), self._table.height()
         self.legend.move(width - self.legend.width() - _MARGIN_PX, height - self.legend.height() - _MARGIN_PX)
         self.note.move(30 + _MARGIN_PX, height - self.note.height() - _MARGIN_PX)
+        above = self.note.height() + 4 if self.note.isVisible() else 0
+        self.numbers.move(30 + _MARGIN_PX, height - self.numbers.height() - _MARGIN_PX - above)

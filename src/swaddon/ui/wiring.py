@@ -130,6 +130,7 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         show_page=files.show_page,
         choose_tile=files.choose_tile,
         see=bench.see,
+        on_seen=bench.view_control.seen.connect,
         go_to=bench.table.go_to,
         outline=bench.table.set_outlines,
         want_regions=bench.desk.want_regions,

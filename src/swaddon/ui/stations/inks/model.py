@@ -107,7 +107,7 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
     profile = job.press or profiles.shipped(USUAL)
     mirrored = job.settings.is_mirrored(profile)
     needs = "mirrored" if profile.mirrored else "not mirrored"
-    effect = f"{profile.process.capitalize()} printing is {needs}"
+    effect = f"{profile.printing.title} is printed {needs}"
     if mirrored != profile.mirrored:
         effect = f"{effect}: as set now, the print will read backwards on the {profile.printing.piece}"
     if plan is None:
@@ -196,7 +196,7 @@ def _coverage_text(plan: Plan | None) -> str:
     if plan is None:
         return ""
     found = plan.coverage
-    return f"At most {found.most_percent:.0f} % of ink on one spot; this press takes {found.limit_percent:.0f} %"
+    return f"At most {found.most_percent:.0f} % on one spot, {found.limit_percent:.0f} % is taken"
 
 
 def hold_edit(job: Job, colour: Rgb) -> Edit:

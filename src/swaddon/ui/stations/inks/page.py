@@ -6,8 +6,9 @@ from PySide6.QtWidgets import QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from swaddon.core.plan.stages import Plan
 from swaddon.session.job import Job
+from swaddon.session.view_modes import inks_in, together_key
 from swaddon.ui import theme
-from swaddon.ui.setting_fields import choose, tick
+from swaddon.ui.setting_fields import Tick, choose, tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
 from swaddon.ui.stations.inks.lineups import LineUpField
@@ -80,10 +81,13 @@ class InksPage(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(8)
         self._grid.setVerticalSpacing(0)
-        self._grid.setColumnStretch(0, 1)
+        self._grid.setColumnStretch(1, 1)
         table = QWidget()
         table.setLayout(self._grid)
         self.rows: list[tuple[QWidget, ...]] = []
+        self.ticks: dict[str, Tick] = {}
+        self._seen = ""
+        context.on_seen(self._show_seen)
         self._shown: tuple[model.ChannelRow, ...] = ()
         self.stack = StackDrawing()
         self.on_item = label("", "quiet")
@@ -92,6 +96,12 @@ class InksPage(QWidget):
             part.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         across = row(table, on_shirt, spacing=12)
         layout.addWidget(Field("Print order", across, _WHY_ORDER))
+        self.coverage = label("", "effect", wrap=True)
+        self.map = button("Map", "link", tip="See total coverage, with the limit")
+        self.map.clicked.connect(lambda: context.see("coverage"))
+        below = row(self.coverage, self.map)
+        give_room(below, 0)
+        layout.addWidget(below)
         self.recipes = RecipeField(context)
         layout.addWidget(self.recipes)
         self._build_rest(context, layout)
@@ -124,7 +134,7 @@ class InksPage(QWidget):
         self._show_rows(state.rows)
         self.stack.show_stack(state.stack)
         self.gamut.show_value(state.gamut)
-        self.gamut_field.show_effect(state.coverage)
+        self.coverage.setText(state.coverage)
         self.recipes.render_state(job, state.recipes)
         self.position_row.setVisible(state.moves_white)
         self.position.show_value(state.position)
@@ -140,14 +150,38 @@ class InksPage(QWidget):
                 self._grid.removeWidget(widget)
                 widget.hide()
                 widget.deleteLater()
-        self.rows = []
+        self.rows, self.ticks = [], {}
         for index, state in enumerate(rows):
             name = button(f"{state.order}. {state.title}", "plain", tip=f"See {state.title.lower()} alone")
             name.setStyleSheet("text-align: left; min-height: 20px; max-height: 20px; padding: 0 4px;")
             view_mode = _VIEW_MODES.get(state.ink, state.ink)
             name.clicked.connect(lambda _=False, view_mode=view_mode: self._context.see(view_mode))
             name.setToolTip(f"Slot {state.slot}; press to see {state.title.lower()} alone")
-            cells = (name, label(state.coverage, "quiet"), label(state.amount, "quiet"))
+            cells = (self._tick(state), name, label(state.coverage, "quiet"), label(state.amount, "quiet"))
             for place, cell in enumerate(cells):
                 self._grid.addWidget(cell, index, place)
             self.rows.append(cells)
+        self._show_seen(self._seen)
+
+    def _tick(self, state: model.ChannelRow) -> Tick:
+        """Whether this ink is seen together with the others that are ticked; of several hits the first has it."""
+        tick_ = Tick("")
+        tick_.setAccessibleName(f"See {state.title.lower()} together with the others ticked, channel {state.order}")
+        tick_.setToolTip("Tick several to see them together")
+        tick_.setStyleSheet("min-height: 20px;")
+        if state.ink in self.ticks or state.ink == "H":
+            tick_.setVisible(False)
+        else:
+            self.ticks[state.ink] = tick_
+            tick_.toggled.connect(self._see_ticked)
+        return tick_
+
+    def _see_ticked(self) -> None:
+        inks = [ink for ink, tick_ in self.ticks.items() if tick_.isChecked()]
+        self._context.see(together_key(inks) if inks else "footprint")
+
+    def _show_seen(self, view_mode: str) -> None:
+        """Tick the inks that are looked at."""
+        self._seen = view_mode
+        for ink, tick_ in self.ticks.items():
+            tick_.show_value(ink in inks_in(view_mode))
