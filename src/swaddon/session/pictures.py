@@ -111,14 +111,19 @@ def together(cmyk: NDArray[np.uint8], white: NDArray[np.floating] | None, inks: 
 OVER_RGB = ((235, 90, 80), (96, 20, 16))
 """Hatch of what lies above the limit."""
 
+_SLOW_PERCENT = 40.0
+"""Steps from pixel to pixel beyond this are edges of shapes, which need no line."""
+
 
 def coverage_map(total: NDArray[np.floating], limit: float) -> NDArray[np.uint8]:
-    """Total coverage in percent as a map: darker is more, a line at each full 100 %, a hatch above the limit."""
+    """Total coverage in percent as a map: darker is more, lines at 100 and 200 %, a hatch above the limit."""
     grey = 236 - 190 * np.clip(total / max(limit, 1), 0, 1)
     step = np.floor(np.asarray(total) / 100 + 1e-6).astype(np.int16)
     edge = np.zeros(step.shape, np.bool_)
-    edge[:, 1:] |= step[:, 1:] != step[:, :-1]
-    edge[1:] |= step[1:] != step[:-1]
+    for axis in (0, 1):
+        slow = np.abs(np.diff(total, axis=axis)) < _SLOW_PERCENT
+        met = slow & (np.diff(step, axis=axis) != 0)
+        edge[tuple(slice(1, None) if at == axis else slice(None) for at in (0, 1))] |= met
     grey = np.where(edge, np.where(grey > 140, grey - 70, grey + 80), grey)
     out = np.repeat((grey + 0.5).astype(np.uint8)[..., None], 3, axis=2)
     over = np.asarray(total) > limit + 1

@@ -45,7 +45,7 @@ class StackDrawing(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._layers: tuple[str, ...] = ()
-        self.setFixedWidth(104)
+        self.setFixedWidth(84)
         self.setAccessibleName("Stack on the finished shirt")
 
     def show_stack(self, layers: tuple[str, ...]) -> None:
@@ -79,7 +79,7 @@ class InksPage(QWidget):
         layout.addWidget(self.lineup)
         self._grid = QGridLayout()
         self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setHorizontalSpacing(8)
+        self._grid.setHorizontalSpacing(5)
         self._grid.setVerticalSpacing(0)
         self._grid.setColumnStretch(1, 1)
         table = QWidget()
@@ -94,7 +94,7 @@ class InksPage(QWidget):
         on_shirt = column(self.stack, self.on_item)
         for part in (table, on_shirt):
             part.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
-        across = row(table, on_shirt, spacing=12)
+        across = row(table, on_shirt, spacing=8)
         layout.addWidget(Field("Print order", across, _WHY_ORDER))
         self.coverage = label("", "effect", wrap=True)
         self.map = button("Map", "link", tip="See total coverage, with the limit")
@@ -168,7 +168,8 @@ class InksPage(QWidget):
         tick_ = Tick("")
         tick_.setAccessibleName(f"See {state.title.lower()} together with the others ticked, channel {state.order}")
         tick_.setToolTip("Tick several to see them together")
-        tick_.setStyleSheet("min-height: 20px;")
+        tick_.setStyleSheet("min-height: 20px; spacing: 0;")
+        tick_.setFixedWidth(20)
         if state.ink in self.ticks or state.ink == "H":
             tick_.setVisible(False)
         else:
