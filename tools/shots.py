@@ -10,8 +10,9 @@ from pathlib import Path
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ["SWADDON_CONFIG"] = tempfile.mkdtemp()
 
-from PySide6.QtCore import QEventLoop, Qt
-from PySide6.QtGui import QPainter
+from PySide6.QtCore import QEvent, QEventLoop, QPointF, Qt
+from PySide6.QtGui import QMouseEvent, QPainter
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from swaddon.app import prepare
@@ -36,6 +37,7 @@ class Studio:
         self.bench = Bench(Session(), Preferences())
         self.bench.files.ask_unsaved = lambda: "discard"
         self.bench.resize(1280, 800)
+        self._held: QWidget | None = None
         self.bench.show()
 
     def settle(self) -> None:
@@ -71,6 +73,19 @@ class Studio:
             popup.close()
         picture.save(str(OUT / f"{name}.png"))
         print(name)
+
+    def press(self, widget: QWidget, kind: QEvent.Type, place: QPointF) -> None:
+        """A hand on the left button, somewhere on a widget."""
+        left = Qt.MouseButton.LeftButton
+        where = widget.mapToGlobal(place)
+        self.app.sendEvent(widget, QMouseEvent(kind, place, where, left, left, Qt.KeyboardModifier.NoModifier))
+        self._held = widget
+
+    def release(self) -> None:
+        """Let go where nothing happens."""
+        if self._held is not None:
+            self.press(self._held, QEvent.Type.MouseButtonRelease, QPointF(-400, -400))
+            self._held = None
 
     def _popups(self) -> list[QWidget]:
         return [w for w in self.app.topLevelWidgets() if w.isVisible() and w.windowType() == Qt.WindowType.Popup]
@@ -161,6 +176,62 @@ def inks(studio: Studio) -> None:
         studio.bench.actions_.by_key["loupe"].trigger()
     bench = studio.open("heron", "inks")
     bench.see("footprint")
+    studio.settle()
+    rack = bench.pages["inks"].lineup.rack
+    for kind, place in (
+        (QEvent.Type.MouseButtonPress, rack.middle(0)),
+        (QEvent.Type.MouseMove, rack.middle(0) + QPointF(40, 0)),
+        (QEvent.Type.MouseMove, rack.middle(3) - QPointF(14, -4)),
+    ):
+        studio.press(rack, kind, place)
+
+
+def exact(studio: Studio) -> None:
+    studio.release()
+    bench = studio.open("ferry", "inks")
+    bench.see("cloth")
+
+
+def tin(studio: Studio) -> None:
+    studio.open("ferry", "order").table.fit_garment()
+
+
+def twopass(studio: Studio) -> None:
+    bench = studio.open("tag", "white")
+    bench.see("cloth")
+    bench.actions_.by_key["worst-case"].trigger()
+    studio.settle()
+    bench.table.zoom_by(3.4)
+    bench.table.go_to(12, 70)
+
+
+def run(studio: Studio) -> None:
+    bench = studio.open("tag", "run")
+    bench.actions_.by_key["nudge-back"].trigger()
+    bench.table.fit_garment()
+
+
+def outline(studio: Studio) -> None:
+    bench = studio.open("kettle", "knockout")
+    page, pen = bench.pages["knockout"], bench.picking.pen
+    page.outlines.draw.click()
+    corners = (
+        (46, 60),
+        (88, 30),
+        (150, 30),
+        (200, 84),
+        (234, 90),
+        (230, 122),
+        (200, 164),
+        (214, 210),
+        (204, 262),
+        (36, 262),
+    )
+    for x, y in (*corners, (26, 208), (44, 140)):
+        QTest.mouseClick(pen, Qt.MouseButton.LeftButton, pos=bench.table.px_at(x, y).toPoint())
+    QTest.keyClick(pen, Qt.Key.Key_Return)
+    studio.settle()
+    page.outlines.lines[0].corners.click()
 
 
 def cost(studio: Studio) -> None:
@@ -197,6 +268,11 @@ SHOTS: tuple[Callable[[Studio], None], ...] = (
     sample,
     misregistration,
     inks,
+    exact,
+    tin,
+    twopass,
+    run,
+    outline,
     cost,
     light,
     empty,

@@ -9,10 +9,14 @@ import numpy as np
 import pytest
 from PIL import Image
 from tests.conftest import badge
+from tests.icc_maker import cmyk_profile
 
 from swaddon import cli
+from swaddon.core.colour.spaces import rgb_from_hex
+from swaddon.core.proof.optics import Appearance, fine_white, printed_share, seen
 from swaddon.io import profiles
 from swaddon.io.export import HIGHLIGHT_FILE, PLATES
+from swaddon.io.spot_pdf import colorants
 from swaddon.session import demo, storage
 from swaddon.session.job import Job
 from swaddon.session.storage import load_artwork, save_job
@@ -312,3 +316,95 @@ def test_what_is_to_be_told_of_a_job_goes_to_standard_error(tmp_path):
     assert done.returncode == 0, done.stderr
     assert "is another by now" in done.stderr
     assert json.loads(done.stdout)["profile"] == "film"
+
+
+# every way of printing, and what stands for it
+
+
+def test_what_only_these_processes_have_goes_through_the_command(capsys, badge_file, tmp_path):
+    lineup, outline, profile = tmp_path / "l.json", tmp_path / "o.json", tmp_path / "p.icc"
+    lineup.write_text(json.dumps({"schema": "swaddon-lineup/1", "name": "Back", "slots": ["K", "Y", "M", "C"]}))
+    outline.write_text(json.dumps({"points_px": [[5, 5], [295, 5], [295, 290], [5, 290]]}))
+    profile.write_bytes(cmyk_profile())
+    out = tmp_path / "out"
+    report = plan_of(
+        capsys, str(badge_file), "--width", "1in", "--process", "toner-twopass", "--lineup", str(lineup),
+        "--outline", str(outline), "--icc", str(profile), "--icc-intent", "perceptual", "--no-black-point",
+        "--recipe", "#c81e28=M100Y90:5", "--white-name", "Base 1", "--hand-over", "pdf", "--out", str(out),
+    )  # fmt: skip
+    assert report["lineup"] == {"name": "Back", "slots": ["K", "Y", "M", "C"]}
+    assert {entry["ink"]: entry["slot"] for entry in report["channels"]} == {"K": 1, "Y": 2, "M": 3, "C": 4, "W": 1}
+    assert report["recipes"][0]["inks_percent"] == {"M": 100, "Y": 90}
+    assert report["outlines"][0]["corners"] == 4
+    assert report["settings"]["icc"]["intent"] == "perceptual"
+    assert report["settings"]["icc"]["black_point"] is False
+    assert [item["number"] for item in report["passes"]] == [1, 2]
+    names = {path.name for path in out.iterdir()}
+    assert {"colour.pdf", "mask.pdf", "colour.png", "mask.png", "print-mirrored.pdf"} <= names
+    assert "Base 1" in colorants(out / "print-mirrored.pdf")
+
+
+def test_separations_recombine_to_the_proof(capsys, badge_file, tmp_path):
+    """The plates, read back by another library and looked at through the optical model, are the proof."""
+    for process, garment in (("film", "#1b1b1f"), ("decal", "#184230"), ("toner-no-black", "#9e1c26")):
+        out = tmp_path / process
+        extra = ["--profile", process] if process == "toner-no-black" else ["--process", process]
+        plan_of(capsys, str(badge_file), "--width", "1in", *extra, "--garment", garment, "--out", str(out))
+        press = profiles.shipped(process)
+        planes = {ink: np.asarray(Image.open(out / f"{ink}.png")) for ink in press.inks}
+        none = np.zeros_like(next(iter(planes.values())))
+        cmyk = np.stack([planes.get(ink, none) for ink in "CMYK"], axis=-1)
+        white = np.asarray(Image.open(out / "white.png"))
+        look = Appearance.of(rgb_from_hex(garment), press)
+        shown = seen(np.ascontiguousarray(cmyk), fine_white(white), look, share=printed_share(cmyk, white))
+        proof = np.asarray(Image.open(out / "proof.png"))
+        assert np.abs(shown.astype(int) - proof).max() <= 1
+
+
+def test_files_mirrored_twice_are_the_files(capsys, badge_file, tmp_path):
+    plain, mirrored = tmp_path / "plain", tmp_path / "mirrored"
+    plan_of(capsys, str(badge_file), "--width", "1in", "--out", str(plain))
+    plan_of(capsys, str(badge_file), "--width", "1in", "--mirror-files", "--out", str(mirrored))
+    for name in ("white.png", "C.png", "M.png", "Y.png", "K.png"):
+        one, other = (np.asarray(Image.open(folder / name)) for folder in (plain, mirrored))
+        assert np.array_equal(one, other[:, ::-1])
+        assert not np.array_equal(one, other)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["--lineup", "{bad}"], "is no line-up"),
+        (["--outline", "{bad}"], "outline 1 has a wrong value"),
+        (["--icc", "{bad}"], "no ICC profile, or is damaged"),
+        (["--icc-intent", "relative"], "give it with --icc"),
+        (["--recipe", "#c81e28=M120"], "more than 100 %"),
+        (["--profile", "toner-no-black", "--recipe", "#c81e28=K10"], "has no black"),
+        (["--white-name", "x" * 61], "60 characters at most"),
+        (["--white-name", "a\nb"], "without control characters"),
+        (["--hand-over", "fax"], "is not plates, tiff, pdf, png or layers"),
+        (["--white-position", "middle"], "is not first or last"),
+        (["--white-position", "first"], "prints white last only"),
+    ],
+)
+def test_what_is_wrong_about_inks_is_one_sentence(capsys, badge_file, tmp_path, arguments, says):
+    bad = tmp_path / "bad.json"
+    bad.write_text('{"nothing": 1}')
+    code, out, err = run("plan", str(badge_file), *[text.format(bad=bad) for text in arguments], capsys=capsys)
+    assert code == 2
+    assert out == ""
+    assert says in err
+    assert err.count("\n") == 1
+
+
+def test_fitting_inks_refuses_in_a_sentence(capsys, tmp_path):
+    (tmp_path / "chart.txt").write_text("nothing")
+    for arguments, says in (
+        ([str(tmp_path / "chart.txt"), "--out", str(tmp_path / "p.toml")], "no CGATS.17 chart"),
+        ([str(tmp_path / "chart.txt"), "--out", str(tmp_path / "p.txt")], "ends in .toml"),
+        ([str(tmp_path / "none.txt"), "--out", str(tmp_path / "p.toml")], "cannot be read"),
+        ([str(tmp_path / "chart.txt"), "--out", str(tmp_path / "p.toml"), "--profile", "nobody"], "No press profile"),
+    ):
+        code, _, err = run("fit-inks", *arguments, capsys=capsys)
+        assert code == 2
+        assert says in err

@@ -185,6 +185,14 @@ def test_names_and_mirroring_are_settings_like_others(tmp_path):
     assert json.loads(json.dumps(told))["handover"]["white_name"] == "W"
 
 
+def test_the_card_of_two_passes_names_both_files(plan):
+    lines = dict(handover.card(plan(process="toner-twopass")).lines)
+    assert "colour.pdf" in lines["Pass 1"]
+    assert "mask.pdf" in lines["Pass 2"]
+    assert lines["Mirrored"].startswith("mirrored already")
+    assert "12 mm for marks" in lines["Size"]
+
+
 # the PDF itself
 
 

@@ -242,3 +242,15 @@ def test_a_process_and_then_one_of_its_presses_are_chosen(heron, settle, qtbot):
     heron.session.undo()
     settle()
     assert page.press.currentData() == "toner-onepass"
+
+
+@pytest.mark.parametrize(("process", "lpi"), [("film", 35.0), ("toner-onepass", 27.0), ("decal", 27.0)])
+def test_holes_start_with_the_ruling_of_the_process(heron, settle, process, lpi):
+    """Common practice, no source: 35 lpi on film, 27 to 30 on toner sheets."""
+    heron.apply(edits.set_profile(profiles.shipped(process)))
+    settle()
+    heron.go_to_station("holes")
+    settle()
+    heron.pages["holes"].kind.button_for("round").click()
+    settle()
+    assert heron.session.job.settings.holes.default.lpi == lpi

@@ -93,6 +93,9 @@ def test_coverage_is_seen_as_a_map_from_sheet_and_menu(bench, inks, settle):
     assert bench.view_control.view_mode == "coverage"
     assert "340 %" in bench.view_control.numbers.text()
     assert bench.actions_.view_modes["coverage"].isChecked()
+    inks.silhouette.click()
+    settle()
+    assert bench.view_control.view_mode == "one-tone"
 
 
 def test_numbers_stand_under_the_pointer(bench, inks, settle):

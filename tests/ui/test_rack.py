@@ -1,6 +1,7 @@
 """The slot rack by mouse and keyboard; line-ups kept, taken, opened and saved."""
 
 import json
+from itertools import pairwise
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -112,3 +113,23 @@ def test_another_press_comes_with_its_own_slots(bench, inks, settle, qtbot):
     bench.go_to_station("inks")
     assert slots(bench) == factory(profiles.shipped("toner-twopass")).slots
     assert inks.lineup.rack.accessibleDescription().endswith("4: Black, then White")
+
+
+def test_twelve_bottles_stand_apart_and_twelve_slots_swap(bench, settle, qtbot, tmp_path):
+    text = profiles.shipped("film").source.replace('name = "film"', 'name = "wide"')
+    empty = '[[slots]]\nink = ""\n' * 6
+    (tmp_path / "wide.toml").write_text(text.replace("[separation]", empty + "[separation]", 1), encoding="utf-8")
+    bench.files.open_demo("lantern")
+    settle()
+    bench.files.open_profile(tmp_path / "wide.toml")
+    settle()
+    bench.go_to_station("inks")
+    qtbot.wait(10)
+    rack = bench.pages["inks"].lineup.rack
+    places = [rack.middle(index).x() for index in range(12)]
+    assert min(b - a for a, b in pairwise(places)) > rack._width + 4
+    drag(qtbot, rack, 0, 11)
+    settle()
+    assert slots(bench)[11] == "C"
+    assert slots(bench)[0] == ""
+    assert "1: empty" in rack.accessibleDescription()

@@ -11,15 +11,17 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QFileDialog, QLineEdit, QWidget
+from tests.icc_maker import cmyk_profile
 
 from swaddon.core.white.settings import WhiteMode
 from swaddon.io import profiles
+from swaddon.io.icc import IccFile
 from swaddon.session import edits
 from swaddon.session.demo import DEMO_JOBS
 from swaddon.ui.station_registry import STATIONS
 
 TYPED = ("", "-1", "0.25 mm", "3 px", "1e9", "nan", "#ff0000", "wide", "50 %", "  ", "7", "0,3", "99999999999999999999")
-PRESSES = ("film", "direct", "direct-highlight", "toner-onepass")
+PRESSES = profiles.shipped_names()
 SOAK = int(os.environ.get("SWADDON_SOAK", "1"))
 SEEDS = 2 if SOAK == 1 else 6
 LEFT_ALONE = {"quit"}
@@ -118,13 +120,41 @@ TRIES = {
     act: 2,
     lambda bench, _qtbot, chance: bench.go_to_station(chance.choice(STATIONS).key): 4,
     lambda bench, _qtbot, chance: bench.see(
-        chance.choice(("cloth", "artwork", "white", "C", "footprint", "trouble"))
+        chance.choice(("cloth", "artwork", "white", "C", "footprint", "trouble", "coverage", "inks:CW", "one-tone"))
     ): 2,
     lambda bench, _qtbot, chance: chance.choice((bench.session.undo, bench.session.redo))(): 3,
     lambda bench, _qtbot, chance: bench.apply(edits.set_profile(profiles.shipped(chance.choice(PRESSES)))): 1,
     lambda bench, _qtbot, chance: bench.files.open_demo(chance.choice(DEMO_JOBS).key): 1,
 }
 
+
+def swap_slots(bench, _qtbot, chance: random.Random) -> None:
+    if bench.session.job.file is not None:
+        rack = bench.pages["inks"].lineup
+        bench.go_to_station("inks")
+        slots = bench.session.job.press.slot_count
+        rack.rack.swapped.emit(chance.randrange(slots), chance.randrange(slots))
+
+
+def draw(bench, qtbot, chance: random.Random) -> None:
+    if bench.session.job.file is None:
+        return
+    bench.go_to_station(chance.choice(("knockout", "holes")))
+    page = bench.pages[bench.station]
+    (page.outlines.draw if bench.station == "knockout" else page.outline).click()
+    pen = bench.picking.pen
+    for _ in range(chance.randint(1, 5)):
+        at = QPoint(chance.randrange(bench.table.width()), chance.randrange(bench.table.height()))
+        qtbot.mouseClick(pen, Qt.MouseButton.LeftButton, pos=at)
+    qtbot.keyClick(pen, chance.choice((Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Backspace)))
+
+
+def separate(bench, _qtbot, chance: random.Random) -> None:
+    if bench.session.job.file is not None and bench.session.job.profile.has_black:
+        bench.apply(edits.set_icc(chance.choice((None, IccFile("p.icc", cmyk_profile())))))
+
+
+TRIES |= {swap_slots: 2, draw: 2, separate: 1}
 
 ACTIONS = 220 if SOAK == 1 else 2000
 STALL_S = 0.25

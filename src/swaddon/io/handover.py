@@ -15,6 +15,9 @@ from swaddon.io.separations import spot_names, write_separations
 from swaddon.io.spot_pdf import Page, colorants, write_print_pdf
 
 HIGHLIGHT = "Highlight"
+MARGIN_MM = 12.0
+"""Room for marks on each side of a page of two passes."""
+
 _SUFFIX = {"tiff": "tif", "pdf": "pdf", "png": "png", "layers": "ora"}
 _STEMS = ("print-mirrored", "print-not-mirrored")
 NAMES = tuple(
@@ -80,7 +83,16 @@ def card(plan: Plan) -> Card:
         ("Size", f"{width:.1f} × {height:.1f} mm: print at 100 %"),
         ("Resolution", f"{plan.ppi:.0f} ppi"),
     ]
-    if chosen.kind == "plates":
+    if chosen.kind == "plates" and profile.printing.passes == 2:
+        how = "mirrored already" if mirrored else "not mirrored"
+        lines = [
+            ("Pass 1", "colour.pdf or colour.png: all but white"),
+            ("Pass 2", "mask.pdf or mask.png: black is where white prints"),
+            ("Mirrored", f"{how}; the plates beside them are not"),
+            ("Size", f"{width:.1f} × {height:.1f} mm at 100 %, and {MARGIN_MM:.0f} mm for marks on each side"),
+            lines[4],
+        ]
+    elif chosen.kind == "plates":
         lines[1] = ("White", f"white.png; in separations.tif a spot called “{white_name(plan)}”")
         lines[2] = ("Mirrored", "no: mirror them there" if mirrored else "no, and it must not be")
     elif chosen.kind == "png":

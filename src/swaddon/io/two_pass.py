@@ -9,14 +9,11 @@ from numpy.typing import NDArray
 
 from swaddon.core.plan.stages import Plan
 from swaddon.core.units import MM_PER_INCH
-from swaddon.io.handover import facts, flattened, size_mm
+from swaddon.io.handover import MARGIN_MM, facts, flattened, size_mm
 from swaddon.io.png import write_png
 from swaddon.io.spot_pdf import Page, write_print_pdf
 
 NAMES = ("colour.pdf", "colour.png", "mask.pdf", "mask.png")
-MARGIN_MM = 12.0
-"""Room for the marks on each side of the print."""
-
 _CROSS_MM, _ARROW_MM, _LETTERS_MM = 3.0, 4.0, 2.6
 _PASSES = {"colour": "Pass 1 of 2: colour", "mask": "Pass 2 of 2: mask, white in place of black"}
 

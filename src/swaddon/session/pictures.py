@@ -88,6 +88,14 @@ def footprint(ink: NDArray[np.uint8], white: NDArray[np.uint8]) -> NDArray[np.ui
     return out
 
 
+def one_tone(ink: NDArray[np.uint8], white: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """What prints at all as one dark shape, so that white lettering shows as well as black."""
+    out = np.empty((*ink.shape, 3), np.uint8)
+    out[...] = FOOTPRINT_RGB["nothing"]
+    out[(ink >= _PRINTS_FROM) | (white >= _PRINTS_FROM)] = FOOTPRINT_RGB["both"]
+    return out
+
+
 WHITE_TINT, TINT_GROUND = np.array([190, 214, 235], np.float32), np.array([112, 112, 112], np.float32)
 """White ink in a tint that can be seen, and the ground that it is seen on."""
 

@@ -15,7 +15,7 @@ from swaddon.core.order.request import PlanRequest
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.proof.cloth import ClothKind, texture
 from swaddon.core.proof.optics import FULL_WHITE, both_whites, fine_white, seen, speckle
-from swaddon.session.pictures import INK_RGB, coverage_map, footprint, on_check, on_paper, together
+from swaddon.session.pictures import INK_RGB, coverage_map, footprint, on_check, on_paper, one_tone, together
 from swaddon.session.view import Layers, View, warped
 
 Picture = NDArray[np.uint8]
@@ -100,6 +100,12 @@ def _ink(scene: Scene, ink: str) -> Picture:
     return on_paper(cmyk[..., "CMYK".index(ink)], INK_RGB[ink])
 
 
+def _one_tone(scene: Scene) -> Picture:
+    layers, view = scene.layers, scene.view
+    white = np.minimum(warped(layers.white, layers, view) >> 7, 255).astype(np.uint8)
+    return one_tone(warped(layers.cmyk, layers, view).max(axis=2), white)
+
+
 def _coverage(scene: Scene) -> Picture:
     layers, view = scene.layers, scene.view
     total = totals(np.ascontiguousarray(warped(layers.cmyk, layers, view))).astype(np.float32) / 2.55
@@ -149,6 +155,7 @@ VIEW_MODES = {
         *(ViewMode(ink, ink, key, partial(_ink, ink=ink)) for ink, key in _INK_KEYS.items()),
         ViewMode("footprint", "Footprint", "F4", _footprint),
         ViewMode("coverage", "Coverage", "Shift+F4", _coverage, in_bar=False),
+        ViewMode("one-tone", "All in one tone", "Ctrl+F4", _one_tone, in_bar=False),
         ViewMode("trouble", "Trouble", "F9", _artwork),
     )
 }

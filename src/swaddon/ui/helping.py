@@ -31,6 +31,10 @@ _WORDS = (
     ("Core sample", "The layers at one point, cut through: click on the table."),
     ("Loupe", "A strong magnifier at the pointer."),
     ("Footprint", "What prints at all: white alone, ink alone, and both, in three tones."),
+    ("Line-up", "Which ink sits in which slot, left to right as you stand before the machine."),
+    ("Exact colour", "A colour of the artwork that gets its inks as typed, whatever the separation says."),
+    ("Outline", "A closed line drawn by hand, whose inside or outside goes or stays."),
+    ("Spot channel", "White as a channel of its own, under the name that the next program knows."),
     ("Press profile", "The device with its inks, supplies and times."),
 )
 

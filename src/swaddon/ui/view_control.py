@@ -211,7 +211,12 @@ class ViewControl(QObject):
     def _show_numbers(self) -> None:
         """What lies under the pointer, where inks are looked at."""
         plan = self._desk.plan if self._desk.is_planned else None
-        looks_at_inks = bool(inks_in(self.view_mode)) or self.view_mode in ("coverage", "footprint", "highlight")
+        looks_at_inks = bool(inks_in(self.view_mode)) or self.view_mode in (
+            "coverage",
+            "footprint",
+            "one-tone",
+            "highlight",
+        )
         text = ""
         if plan is not None and looks_at_inks and self._pointer is not None:
             at = self._table.mm_at(self._pointer)

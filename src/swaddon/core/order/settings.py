@@ -8,7 +8,7 @@ from annotated_types import Ge, Le, MaxLen
 from swaddon.core.artwork.placement import Placement, Point
 from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.holes.settings import HoleSettings
+from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.recipes import MOST
 from swaddon.core.inks.settings import IccChoice, Recipe
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
@@ -149,4 +149,5 @@ class PlanSettings:
 
 def default_alpha(profile: PressProfile) -> AlphaTreatment:
     """The process's own treatment of half-transparent pixels (common practice, no source)."""
-    return AlphaTreatment(profile.printing.fades)
+    process = profile.printing
+    return AlphaTreatment(process.fades, screen=Screen(lpi=process.screen_lpi))

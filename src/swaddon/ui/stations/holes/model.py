@@ -148,15 +148,16 @@ def screen_edit(
     return edits.set_rule(selection.rule(found, screen), merge_key)
 
 
-def kind_screen(now: Screen | None, kind: str, tiles: tuple[str, ...]) -> Screen | None:
-    """The screen after another kind was chosen; values that still mean something stay."""
+def kind_screen(now: Screen | None, kind: str, tiles: tuple[str, ...], lpi: float = Screen.lpi) -> Screen | None:
+    """The screen after another kind was chosen; values that still mean something stay, a first one has the ``lpi``."""
     if kind == "solid":
         return None
+    now = now or Screen(lpi=lpi, share=None)
     if kind == "tile":
-        name = now.tile if now is not None and now.tile in tiles else (tiles[0] if tiles else "")
+        name = now.tile if now.tile in tiles else (tiles[0] if tiles else "")
         return changed(now, pattern="tile", tile=name, share=None)
-    share = 0.85 if now is None or now.share is None else now.share
-    angle = (now or Screen()).angle
+    share = 0.85 if now.share is None else now.share
+    angle = now.angle
     if kind == "line" and angle == Screen().angle:
         angle = LINE_ANGLE
     return changed(now, pattern=kind, share=share, angle=angle)

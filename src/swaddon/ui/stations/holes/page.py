@@ -7,7 +7,9 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from swaddon.core.artwork.placement import Point
 from swaddon.core.holes.settings import Screen
 from swaddon.core.plan.stages import Plan
+from swaddon.core.press.processes import USUAL
 from swaddon.core.schema import declared
+from swaddon.io import profiles
 from swaddon.session import parse
 from swaddon.session.job import Job
 from swaddon.session.selection import Outline, Selection, changed, larger_than, mm_per_px, outlines, within
@@ -128,7 +130,8 @@ class HolesPage(QWidget):
             self._apply(changed(now, **changes), merge_key)
 
     def _choose_kind(self, kind: str) -> None:
-        self._apply(model.kind_screen(self._now(), kind, tuple(sorted(self._job.all_tiles()))))
+        lpi = (self._job.profile or profiles.shipped(USUAL)).printing.screen_lpi
+        self._apply(model.kind_screen(self._now(), kind, tuple(sorted(self._job.all_tiles())), lpi))
 
     def _choose_tile(self, _index: int) -> None:
         self._use_tile(self.tile.currentText())

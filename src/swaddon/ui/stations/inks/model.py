@@ -196,7 +196,7 @@ def _coverage_text(plan: Plan | None) -> str:
     if plan is None:
         return ""
     found = plan.coverage
-    return f"At most {found.most_percent:.0f} % on one spot, {found.limit_percent:.0f} % is taken"
+    return f"Up to {found.most_percent:.0f} % of {found.limit_percent:.0f} %"
 
 
 def hold_edit(job: Job, colour: Rgb) -> Edit:

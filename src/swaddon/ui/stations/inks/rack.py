@@ -18,7 +18,7 @@ INK_COLOURS = {
     "pretreat": "#b9c3c9",
     "powder": "#d9d5cb",
 }
-_WIDTH, _HEIGHT = 34.0, 48.0
+_WIDEST, _HEIGHT = 34.0, 48.0
 _HOW = "Drag one bottle on another, or: arrows choose, Space takes it, arrows move it, Space puts it down."
 
 
@@ -53,13 +53,18 @@ class SlotRack(QWidget):
 
     # where what lies
 
+    @property
+    def _width(self) -> float:
+        """Of a bottle: twelve of them still stand apart."""
+        return min(_WIDEST, self.width() / max(1, len(self._slots)) - 6)
+
     def _left(self, index: int) -> float:
         across = self.width() / max(1, len(self._slots))
-        return index * across + (across - _WIDTH) / 2
+        return index * across + (across - self._width) / 2
 
     def middle(self, index: int) -> QPointF:
         """The middle of a slot's bottle."""
-        return QPointF(self._left(index) + _WIDTH / 2, 38)
+        return QPointF(self._left(index) + self._width / 2, 38)
 
     def _at(self, place: QPointF) -> int:
         return max(0, min(int(place.x() / max(1, self.width()) * len(self._slots)), len(self._slots) - 1))
@@ -118,16 +123,16 @@ class SlotRack(QWidget):
             if index == self._cursor and (self.hasFocus() or self._dragged is not None):
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.setPen(QPen(QColor(scheme.accent), 2 if self._taken or self._dragged is not None else 1))
-                painter.drawRoundedRect(QRectF(left - 5, 0.5, _WIDTH + 10, 82), 5, 5)
+                painter.drawRoundedRect(QRectF(left - 5, 0.5, self._width + 10, 82), 5, 5)
             if index == self._dragged:
                 painter.setOpacity(0.35)
             self._draw(painter, left, -3.0 if self._taken and index == self._cursor else 0.0, slot)
             painter.setOpacity(1.0)
             painter.setPen(QColor(scheme.quiet))
-            painter.drawText(QRectF(left - 6, 64, _WIDTH + 12, 18), Qt.AlignmentFlag.AlignCenter, str(slot.number))
+            painter.drawText(QRectF(left - 6, 64, self._width + 12, 18), Qt.AlignmentFlag.AlignCenter, str(slot.number))
         if self._dragged is not None:
             painter.setOpacity(0.9)
-            self._draw(painter, self._pointer.x() - _WIDTH / 2, -2.0, self._slots[self._dragged])
+            self._draw(painter, self._pointer.x() - self._width / 2, -2.0, self._slots[self._dragged])
 
     def _draw(self, painter: QPainter, left: float, lift: float, slot: model.SlotState) -> None:
         scheme = theme.current()
@@ -135,19 +140,20 @@ class SlotRack(QWidget):
         if not slot.inks:
             painter.setPen(QPen(QColor(scheme.line), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(QRectF(left, top, _WIDTH, _HEIGHT), 6, 6)
+            painter.drawRoundedRect(QRectF(left, top, self._width, _HEIGHT), 6, 6)
             return
         bottle = QPainterPath()
         bottle.setFillRule(Qt.FillRule.WindingFill)
-        bottle.addRoundedRect(QRectF(left, top, _WIDTH, _HEIGHT), 6, 6)
-        bottle.addRect(QRectF(left + 11, top - 11, 12, 13))
+        bottle.addRoundedRect(QRectF(left, top, self._width, _HEIGHT), 6, 6)
+        neck = min(12.0, self._width * 0.4)
+        bottle.addRect(QRectF(left + (self._width - neck) / 2, top - 11, neck, 13))
         painter.setPen(QPen(QColor(scheme.quiet), 1))
         painter.setBrush(QColor(scheme.raised))
         painter.drawPath(bottle.simplified())
         high = 31 / len(slot.inks)
         for place, ink in enumerate(slot.inks):
             colour = QColor(INK_COLOURS[ink])
-            box = QRectF(left + 4, top + 13 + place * high, _WIDTH - 8, high)
+            box = QRectF(left + 3, top + 13 + place * high, self._width - 6, high)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour)
             painter.drawRoundedRect(box, 3, 3)
