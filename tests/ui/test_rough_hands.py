@@ -50,7 +50,7 @@ def test_a_press_with_highlight_white_shows_it_alone_and_another_takes_the_way_b
     marble.apply(edits.set_profile(profiles.shipped("direct-highlight")))
     settle()
     assert not view_mode.isHidden()
-    rows = {cells[0].text().split(". ")[1]: cells[0] for cells in marble.pages["inks"].rows}
+    rows = {cells[1].text().split(". ")[1]: cells[1] for cells in marble.pages["inks"].rows}
     next(button for title, button in rows.items() if "ighlight" in title).click()
     settle()
     assert marble.view_control.view_mode == "highlight"

@@ -20,6 +20,8 @@ from swaddon.ui.widgets import Choice, label
 
 NUDGE_MM, SQUEEZE_MM = 0.05, 0.02
 _MARGIN_PX = 12
+_OF_INKS = ("coverage", "footprint", "one-tone", "highlight")
+"""Ways of seeing, besides single inks, under which the numbers of the inks are told."""
 
 
 class ViewControl(QObject):
@@ -211,12 +213,7 @@ class ViewControl(QObject):
     def _show_numbers(self) -> None:
         """What lies under the pointer, where inks are looked at."""
         plan = self._desk.plan if self._desk.is_planned else None
-        looks_at_inks = bool(inks_in(self.view_mode)) or self.view_mode in (
-            "coverage",
-            "footprint",
-            "one-tone",
-            "highlight",
-        )
+        looks_at_inks = bool(inks_in(self.view_mode)) or self.view_mode in _OF_INKS
         text = ""
         if plan is not None and looks_at_inks and self._pointer is not None:
             at = self._table.mm_at(self._pointer)
