@@ -27,9 +27,11 @@ from swaddon.core.colour.spaces import SRGB_FROM_BANDS, bands_from_srgb8
 from swaddon.core.engine import Cache, Run, taken
 from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.separation import separate
-from swaddon.core.knockout.settings import AlphaTreatment, Knockout
+from swaddon.core.inks.settings import Recipe
+from swaddon.core.knockout.settings import AlphaTreatment, Knockout, OutlineKnockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import make_plan
+from swaddon.core.press.lineup import LineUp, factory
 from swaddon.core.proof.optics import Appearance
 from swaddon.core.white import need, underbase
 from swaddon.core.white.stages import FollowSettings
@@ -103,6 +105,8 @@ def agreement(ours: Path, plain: Path) -> str:
 
 VIEWS = {"fit": View(822, 606, 606 / 400, -20, -20), "1 px": View(822, 606, 300 / 25.4, 100, 100)}
 DOTS = HoleSettings(Screen("round"))
+SLOTS = factory(FILM).slots
+CORNERS = (4200, 300), (4100, 3900), (240, 3700)
 CHANGES = {
     "choke": lambda s, i: replace(s, white=replace(s.white, choke_mm=0.2 + i / 100)),
     "allowed shift": lambda s, i: replace(s, white=replace(s.white, mode="need", allowed_shift=2 + i / 4)),
@@ -112,6 +116,11 @@ CHANGES = {
     "tile of the holes": lambda s, i: replace(
         s, holes=replace(s.holes, default=Screen("tile", share=None, tile="grit", tile_mm=8 + i))
     ),
+    "slots": lambda s, i: replace(s, lineup=LineUp("Moved", SLOTS[i % 6 :] + SLOTS[: i % 6])),
+    "exact colour": lambda s, i: replace(
+        s, recipes=(Recipe((200, 40, 60), (0.0, 1.0, 0.5 + i / 100, 0.0), 4 + i / 4),)
+    ),
+    "outline": lambda s, i: replace(s, outlines=(OutlineKnockout(((300 + 9 * i, 250), *CORNERS)),)),
 }
 
 

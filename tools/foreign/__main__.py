@@ -3,7 +3,7 @@
     .venv/bin/python tools/foreign [--most 60] [--decoded 100000] [--home FOLDER] [--out sheet.png]
 
 Every distinct picture is decoded and held against an independent decoder; some of each set are planned, each for two
-of six ways: film and direct printing on a black, a mid and a white garment. What stops a decode must stop it with one
+of fifteen ways: five ways of printing on a black, a mid and a white garment. What stops a decode must stop it with one
 sentence; anything else counts as broken.
 """
 
@@ -39,7 +39,7 @@ from swaddon.io.tables import cache_folder
 from swaddon.session.job import request_for
 
 GARMENTS = {"black": (27, 27, 31), "mid": (128, 130, 134), "white": (250, 250, 248)}
-MODES = {"film": "need", "direct": "solid"}
+MODES = {"film": "need", "direct": "solid", "toner-twopass": "solid", "toner-no-black": "limit", "decal": "highlight"}
 VIEW_MODES = tuple(itertools.product(MODES, GARMENTS))
 WAYS_EACH = 2
 WIDTH_MM, SIDE = 50.0, 220
