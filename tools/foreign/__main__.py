@@ -39,7 +39,7 @@ from swaddon.io.tables import cache_folder
 from swaddon.session.job import request_for
 
 GARMENTS = {"black": (27, 27, 31), "mid": (128, 130, 134), "white": (250, 250, 248)}
-MODES = {"film": "need", "direct": "solid", "toner-twopass": "solid", "toner-no-black": "limit", "decal": "highlight"}
+MODES = {"film": "need", "direct": "solid", "toner-twopass": "solid", "toner-no-black": "limit", "decal": "need"}
 VIEW_MODES = tuple(itertools.product(MODES, GARMENTS))
 WAYS_EACH = 2
 WIDTH_MM, SIDE = 50.0, 220

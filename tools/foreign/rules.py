@@ -12,12 +12,13 @@ from PIL import Image
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8
+from swaddon.core.engine import Cache, Run, run_stages
 from swaddon.core.inks.inverse import target_lab
 from swaddon.core.inks.separation import interpolate
-from swaddon.core.plan.stages import Plan
+from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.proof.optics import Appearance, seen_bands
 from swaddon.core.white.design_white import own_mask
-from swaddon.core.white.underbase import design_ramp
+from swaddon.core.white.underbase import Choked, design_ramp
 from swaddon.io.export import proof_picture
 
 FAINT = 3
@@ -125,13 +126,20 @@ def _grows(plan: Plan) -> Broken | None:
     Rims are cut, not faded, and the choke takes white from them.
     """
     assert plan.grid is not None
-    is_fade = (plan.treated.soft_before > 0) & (plan.results.values["choked"].kept == 255)
+    is_fade = (plan.treated.soft_before > 0) & (_choked(plan).kept == 255)
     alpha = np.where(is_fade, plan.grid[..., 3], 0)
     opaque = interpolate(plan.request.table(), np.ascontiguousarray(plan.grid[..., :3].reshape(-1, 3))).max(axis=1)
     own = opaque.reshape(alpha.shape).astype(np.float64)
     share = plan.cmyk.max(axis=2) / np.maximum(own, 1)
     worst = max(_fall(share, alpha, own >= INKED), _fall(plan.white_plane / 255, alpha, own >= 0))
     return Broken("print grows with alpha", worst / 0.25, f"falls by {worst:.2f}") if worst > 0.25 else None
+
+
+def _choked(plan: Plan) -> Choked:
+    """The figure under the choke, computed again: no plan keeps it."""
+    found = run_stages(STAGES, plan.request, Run(Cache()), until=("choked",), known=plan.results)
+    choked: Choked = found.values["choked"]
+    return choked
 
 
 def _fall(share: NDArray[np.float64], alpha: NDArray[np.uint8], where: NDArray[np.bool_]) -> float:
