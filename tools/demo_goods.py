@@ -25,7 +25,7 @@ def _ferry(brush: QPainter) -> None:
         brush.drawRoundedRect(QRectF(x, -10.6, 2.5, 2.4), 0.4, 0.4)
     for x in (-4.4, -0.6, 3.2):
         brush.drawRoundedRect(QRectF(x, -15.4, 2.6, 2.2), 0.4, 0.4)
-    brush.setBrush(QColor("#f2c14e"))
+    brush.setBrush(QColor("#f0973a"))
     brush.drawRect(QRectF(-13.6, -19, 4.2, 7.2))
     brush.setBrush(QColor("#141416"))
     brush.drawRect(QRectF(-13.6, -20.4, 4.2, 1.8))
@@ -42,7 +42,7 @@ def _bell(brush: QPainter, x: float, y: float) -> None:
     bell.cubicTo(x - 2.6, y + 2, x - 3.4, y - 5, x, y - 5)
     bell.cubicTo(x + 3.4, y - 5, x + 2.6, y + 2, x + 4.6, y + 4)
     bell.closeSubpath()
-    brush.setBrush(QColor("#f2c14e"))
+    brush.setBrush(QColor("#f0973a"))
     brush.drawPath(bell)
     brush.drawEllipse(QPointF(x, y + 4.6), 1.2, 1.2)
     brush.drawEllipse(QPointF(x, y - 5.6), 0.9, 0.9)
@@ -68,7 +68,7 @@ def fogbell_ferry() -> QImage:
         brush.drawPath(wave)
         brush.setPen(Qt.PenStyle.NoPen)
     for text, y, size, colour, spacing in (
-        ("FIVE CROSSINGS DAILY", 65.6, 2.6, "#f2c14e", 12),
+        ("FIVE CROSSINGS DAILY", 65.6, 2.6, "#f0973a", 12),
         ("strong peppermint pastilles  ·  packed in Merrowmere", 69.4, 1.5, "#f3e7cb", 6),
     ):
         brush.save()

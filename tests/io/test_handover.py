@@ -1,7 +1,9 @@
 """What the next program gets: read back with other readers, named, sized and turned as it says."""
 
 import json
+import struct
 import zipfile
+import zlib
 from xml.etree import ElementTree
 
 import numpy as np
@@ -106,6 +108,23 @@ def test_flattened_follows_alpha_and_holes(make):
     assert flat[made.art[..., 3] == 0].min() == 255
 
 
+def read_tiff(data):
+    """All samples of a deflated, stripped, 8-bit TIFF, read after TIFF 6.0 with nothing but struct and zlib."""
+    order = {b"II": "<", b"MM": ">"}[data[:2]]
+    (at,) = struct.unpack_from(order + "I", data, 4)
+    (count,) = struct.unpack_from(order + "H", data, at)
+    tags = {}
+    for entry in range(at + 2, at + 2 + 12 * count, 12):
+        tag, kind, number = struct.unpack_from(order + "HHI", data, entry)
+        size, code = {1: (1, "B"), 2: (1, "B"), 3: (2, "H"), 4: (4, "I"), 5: (8, "Q")}[kind]
+        place = entry + 8 if size * number <= 4 else struct.unpack_from(order + "I", data, entry + 8)[0]
+        tags[tag] = struct.unpack_from(f"{order}{number}{code}", data, place)
+    width, height, channels = tags[256][0], tags[257][0], tags[277][0]
+    packed = (data[at : at + size] for at, size in zip(tags[273], tags[279], strict=True))
+    raw = b"".join(zlib.decompress(strip) for strip in packed)
+    return np.frombuffer(raw, np.uint8)[: width * height * channels].reshape(height, width, channels)
+
+
 @pytest.mark.parametrize("colour", ["cmyk", "rgb"])
 def test_a_tiff_names_its_white_and_says_how_it_lies(plan, tmp_path, colour):
     made = plan(kind="tiff", colour=colour, white_name="Unterdruck Ä")
@@ -117,6 +136,7 @@ def test_a_tiff_names_its_white_and_says_how_it_lies(plan, tmp_path, colour):
         assert page.tags["ImageDescription"].value.startswith("mirrored; ")
         samples = page.asarray()
     assert spot_names(path) == ["Unterdruck Ä"]
+    assert np.array_equal(read_tiff(path.read_bytes()), samples), "read by hand as well"
     assert np.array_equal(samples[..., -1], turned(made.white_plane))
     wanted = made.cmyk if colour == "cmyk" else handover.flattened(made)
     assert np.array_equal(samples[..., :-1], turned(wanted))

@@ -22,13 +22,13 @@ def type_into(qtbot, field, text):
     qtbot.keyClick(field, Qt.Key.Key_Return)
 
 
-def test_the_demo_holds_a_red_and_a_yellow_exactly(bench, inks):
-    red, yellow = bench.session.job.settings.recipes
+def test_the_demo_holds_a_red_and_an_orange_exactly(bench, inks):
+    red, orange = bench.session.job.settings.recipes
     assert len(inks.recipes.lines) == 2
     plan = bench.desk.plan
     hull = (plan.art[..., :3] == RED).all(axis=2) & (plan.art[..., 3] == 255)
     assert {tuple(px) for px in plan.cmyk[hull]} == {tuple(round(share * 255) for share in red.inks)}
-    assert inks.recipes.lines[1].inks.text() == yellow.text
+    assert inks.recipes.lines[1].inks.text() == orange.text
     assert "ΔE" in inks.recipes.lines[0].effect.text()
 
 

@@ -3,6 +3,12 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from tests.conftest import artwork, badge
+
+from swaddon.core.knockout.settings import OutlineKnockout
+from swaddon.io import profiles
+from swaddon.session import edits
+from swaddon.session.job import ArtworkFile, Job
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -155,3 +161,11 @@ def test_regions_for_holes_are_chosen_by_an_outline(bench, settle, qtbot):
     wanted = {r.number for r in found.regions if 1 < r.anchor[0] * mm < 239 and 1 < r.anchor[1] * mm < 300}
     assert chosen == wanted
     assert len(chosen) > 3
+
+
+def test_outlines_stay_with_a_new_state_of_the_picture_and_go_with_another():
+    square = OutlineKnockout(((1.0, 1.0), (9.0, 1.0), (9.0, 9.0)))
+    first, same, other = (ArtworkFile(artwork(badge(size)), b"") for size in (60, 60, 80))
+    job = edits.add_outline(square).change(Job(file=first, profile=profiles.shipped("film")))
+    assert edits.place_artwork(same, job.profile).change(job).settings.outlines == (square,)
+    assert edits.place_artwork(other, job.profile).change(job).settings.outlines == ()

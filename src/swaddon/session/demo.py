@@ -65,7 +65,7 @@ DEMO_JOBS = (
     DemoJob(
         "ferry", "Fogbell Ferry pastille tin", "fogbell-ferry.png", "tin", "decal", 100.0, (24, 66, 48), 40,
         white=WhiteSettings(choke_mm=0.2),
-        recipes=(Recipe((200, 69, 47), (0.1, 0.92, 0.95, 0.02)), Recipe((242, 193, 78), (0.0, 0.25, 0.85, 0.0))),
+        recipes=(Recipe((200, 69, 47), (0.1, 0.92, 0.95, 0.02)), Recipe((240, 151, 58), (0.0, 0.47, 0.84, 0.0))),
     ),
     DemoJob(
         "tag", "Boathouse bag tag", "boathouse-tag.png", "tag", "toner-twopass", 52.0, (68, 70, 74), 30,

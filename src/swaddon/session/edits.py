@@ -38,10 +38,15 @@ def mend(finding: Finding) -> Edit:
 
 
 def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
-    """New artwork; the print keeps its width, a first artwork is printed at 300 ppi or as wide as the device."""
+    """New artwork; the print keeps its width, a first artwork is printed at 300 ppi or as wide as the device.
+
+    Outlines stay where it has as many pixels as the one before: a new state of the same picture.
+    """
 
     def changed_job(job: Job) -> Job:
         settings = replace(job.settings, placement=Placement())
+        if job.file is not None and job.file.artwork.rgba.shape != file.artwork.rgba.shape:
+            settings = replace(settings, outlines=())
         if job.file is None:
             natural = file.artwork.natural_mm
             settings = replace(settings, width_mm=round(min(max(natural, 20.0), profile.largest_print_mm[0]), 1))
