@@ -7,10 +7,15 @@ import pytest
 from tests.conftest import badge
 
 from swaddon.core.errors import PlanError
-from swaddon.core.plan.report_inks import channels
+from swaddon.core.order.handover import HandOver
+from swaddon.core.plan.report_inks import channels, stack
+from swaddon.core.plan.stages import make_plan
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.white.settings import WhiteSettings
-from swaddon.io import export, profiles
+from swaddon.io import export, handover, profiles
+from swaddon.io.separations import spot_names
+from swaddon.io.spot_pdf import colorants
+from swaddon.session.job import request_for
 
 BLACK_AND_COLOURS = [(0, 0, 0), (200, 30, 40), (40, 60, 160), (30, 120, 60), (240, 200, 40)]
 
@@ -88,3 +93,54 @@ def test_black_counts_nothing_where_there_is_none(make):
     )
     assert with_black.request.profile.has_black
     assert replace(without.request.press).lay_down_per_m2["K"] == 0.0
+
+
+# a press without white
+
+
+@pytest.fixture
+def bare(make):
+    """A function: a plan on the press that has no white."""
+
+    def build(**settings):
+        press = profiles.shipped("toner-colour")
+        made = make(badge(), process=press, **settings)
+        return make_plan(request_for(made.request.artwork, made.request.settings, press))
+
+    return build
+
+
+def test_a_press_without_white_prints_none_whatever_is_asked(bare):
+    plan = bare(garment=(250, 250, 248), white=WhiteSettings("solid", design=True, whole_sheet=True))
+    assert not plan.white_plane.any()
+    assert plan.measures.white_px == 0
+    assert {entry["ink"] for entry in channels(plan)} == {"C", "M", "Y", "K"}
+    assert stack(plan.request.profile) == ["garment", "K", "Y", "M", "C"]
+    assert "white" not in {line.kind for line in plan.materials}
+    assert not [finding for finding in plan.findings if finding.severity == "stop"]
+
+
+def test_on_anything_but_white_it_stops_and_offers_no_white(bare):
+    found = {finding.code: finding for finding in bare(garment=(27, 27, 31)).findings}
+    assert found["white-off-dark"].severity == "stop"
+    assert "has no white: choose one that has" in found["white-off-dark"].text
+    assert found["white-off-dark"].fix is None
+    assert found["design-white-missing"].fix is None
+
+
+def test_it_hands_over_no_white(bare, tmp_path):
+    for kind, name in (("pdf", "pdf"), ("tiff", "tif"), ("png", "png"), ("layers", "ora")):
+        plan = bare(garment=(250, 250, 248), handover=HandOver(kind))
+        names = {path.name for path in export.export_plan(plan, tmp_path / kind)}
+        assert f"print-mirrored.{name}" in names
+        assert not any("white" in item for item in names)
+        assert dict(handover.card(plan).lines)["White"].startswith("none") or kind == "layers"
+    assert spot_names(tmp_path / "tiff" / "separations.tif") == []
+    assert colorants(tmp_path / "pdf" / "print-mirrored.pdf") == {}
+
+
+def test_slots_that_hold_highlight_white_alone_are_refused():
+    text = profiles.shipped("direct-highlight").source
+    text = text.replace('[[slots]]\nink = "W"\n', "").replace('"white", ', "")
+    with pytest.raises(PlanError, match="no white under it"):
+        profiles.parse(text, "own.toml")

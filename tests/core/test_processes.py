@@ -17,7 +17,7 @@ from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 
 
-@pytest.mark.parametrize("name", profiles.shipped_names())
+@pytest.mark.parametrize("name", [name for name in profiles.shipped_names() if profiles.shipped(name).has_white])
 def test_on_the_finished_item_white_lies_between_it_and_the_colours(name):
     """The rule behind the table of processes (common practice, no source)."""
     press = profiles.shipped(name)

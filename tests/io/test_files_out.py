@@ -202,7 +202,11 @@ def test_a_profile_may_name_its_own_hits_bleed_and_cure():
 @pytest.mark.parametrize(
     ("old", "new", "says"),
     [
-        ('["white", "colour"]', '["white", "colour", "highlight"]', "print_order must name colour, white and"),
+        (
+            '["white", "colour"]',
+            '["white", "colour", "highlight"]',
+            "print_order must name colour and, where",
+        ),
         ('["white", "colour"]', '["white", "white"]', "print_order must name"),
         ("[lay_down_ml_m2]", "[lay_down_g_m2]", "lay_down_ml_m2 lacks"),
         ('unit = "ml"', 'unit = "l"', "must both be counted in ml, or both in g"),
@@ -223,4 +227,6 @@ def test_white_is_under_colour_on_every_shipped_press():
         profile = profiles.shipped(name)
         layers = stack(profile)
         assert profile.white_under_colour
+        if not profile.has_white:
+            continue
         assert layers.index("garment") < layers.index("W") < min(layers.index(ink) for ink in profile.inks)

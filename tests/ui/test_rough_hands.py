@@ -186,7 +186,8 @@ def test_whatever_hands_try_nothing_breaks_and_undo_leads_back(
         marble.desk.go_on()
     settle()
     assert not marble.progress.isVisible()
-    assert marble.session.job.file is None or marble.desk.plan.request.settings == marble.session.job.settings
+    job = marble.session.job
+    assert job.file is None or marble.desk.plan.request.settings == job.request().settings
     while marble.session.undo_label is not None:
         marble.session.undo()
     settle()

@@ -11,6 +11,7 @@ from tests.ui.test_bench import click_at
 from swaddon.core.plan.ladder import LIMITS
 from swaddon.core.proof.misregistration import worst_case
 from swaddon.core.white.settings import FixedWhite
+from swaddon.io import profiles
 from swaddon.session import edits
 from swaddon.ui.widgets import Popover
 
@@ -330,3 +331,21 @@ def test_what_is_set_by_hand_is_told_in_short_and_fits_beside_the_hits(heron, pa
     assert page.amount.hits.head.text() == "+ Hits: 4, 335%"
     area = page.findChild(QScrollArea)
     assert area.widget().minimumSizeHint().width() <= area.viewport().width()
+
+
+def test_a_press_without_white_says_so_and_offers_none(bench, settle):
+    bench.files.open_demo("choir")
+    settle()
+    bench.apply(edits.set_profile(profiles.shipped("toner-colour")))
+    settle()
+    bench.go_to_station("white")
+    page = bench.pages["white"]
+    assert page.bare.isVisibleTo(page)
+    assert not page.amount.isVisibleTo(page)
+    assert not bench.view_modes.button_for("white").isVisible()
+    assert not bench.desk.plan.white_plane.any()
+    assert "white" not in bench.tally.cells
+    bench.apply(edits.set_profile(profiles.shipped("film")))
+    settle()
+    assert page.amount.isVisibleTo(page)
+    assert bench.desk.plan.white_plane.any()

@@ -86,10 +86,11 @@ def _write_all(plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, 
     spots = handover.planes(plan, turned)
     jobs: list[tuple[str, Callable[[], None]]] = [
         ("separations.tif", lambda: write_separations(folder / "separations.tif", cmyk, spots, plan.ppi)),
-        ("white.png", lambda: write_png(folder / "white.png", white, plan.ppi)),
         ("proof.png", lambda: _write_proof(plan, folder / "proof.png")),
         ("plan.json", lambda: _write_report(plan, folder / "plan.json")),
     ]
+    if plan.request.profile.has_white:
+        jobs.append(("white.png", lambda: write_png(folder / "white.png", white, plan.ppi)))
     if plan.highlight is not None:
         highlight = spots[handover.HIGHLIGHT]
         jobs.append((HIGHLIGHT_FILE, lambda: write_png(folder / HIGHLIGHT_FILE, highlight, plan.ppi)))

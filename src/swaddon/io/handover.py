@@ -40,7 +40,7 @@ def white_name(plan: Plan) -> str:
 
 def planes(plan: Plan, turned: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]) -> dict[str, NDArray[np.uint8]]:
     """The whites of a plan by the name of their channel."""
-    spots = {white_name(plan): turned(plan.white_plane)}
+    spots = {white_name(plan): turned(plan.white_plane)} if plan.request.profile.has_white else {}
     if plan.highlight is not None:
         spots[HIGHLIGHT] = turned(plan.highlight)
     return spots
@@ -65,7 +65,8 @@ def facts(plan: Plan) -> str:
     """What a file says of itself in its metadata; ASCII, as TIFF 6.0 wants it."""
     mirrored = "mirrored" if plan.request.settings.is_mirrored(plan.request.profile) else "not mirrored"
     width, height = size_mm(plan)
-    return f"{mirrored}; {width:.1f} x {height:.1f} mm; {plan.ppi:.0f} ppi; white: {white_name(plan)}"
+    white = white_name(plan) if plan.request.profile.has_white else "none"
+    return f"{mirrored}; {width:.1f} x {height:.1f} mm; {plan.ppi:.0f} ppi; white: {white}"
 
 
 def card(plan: Plan) -> Card:
@@ -101,6 +102,8 @@ def card(plan: Plan) -> Card:
         lines = [lines[0], ("Layers", "one per ink, each in its own tint"), *lines[2:]]
     else:
         lines.append(("Colours", colours))
+    if not profile.has_white:
+        lines[1] = ("White", "none: this press has no white")
     return Card(tuple(lines))
 
 
@@ -113,7 +116,8 @@ def names(plan: Plan) -> list[str]:
     stem = _STEMS[0] if settings.is_mirrored(plan.request.profile) else _STEMS[1]
     suffix = _SUFFIX[chosen.kind]
     out = [f"{stem}.{suffix}"]
-    if chosen.kind == "png" or (chosen.white == "file" and chosen.kind != "layers"):
+    has_white = plan.request.profile.has_white
+    if has_white and (chosen.kind == "png" or (chosen.white == "file" and chosen.kind != "layers")):
         out.append(f"{stem}-white.{suffix}")
         if plan.highlight is not None:
             out.append(f"{stem}-highlight.{suffix}")

@@ -77,6 +77,7 @@ def checked(file: IccFile) -> IccFile:
     return file
 
 
+@lru_cache(maxsize=8)
 def described(file: IccFile) -> str:
     """What the profile calls itself."""
     from PIL import ImageCms

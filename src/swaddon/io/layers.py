@@ -122,7 +122,7 @@ def write_ink_layers(
 
     Inks multiply, as they do on white; whites lie below them, on a grey ground that shows where they are.
     """
-    height, width = next(iter(whites.values())).shape
+    height, width = next(iter(inks.values())).shape
     layers = [(_TITLES[ink], plane, _TINTS[ink], "svg:multiply") for ink, plane in reversed(list(inks.items()))]
     layers += [(name, plane, _WHITE_TINT, "svg:src-over") for name, plane in whites.items()]
     root = ElementTree.Element("image", version="0.0.3", w=str(width), h=str(height))

@@ -50,7 +50,7 @@ def write_separations(
         dtype=np.uint8,
         photometric="separated" if is_cmyk else "rgb",
         planarconfig="contig",
-        extrasamples=["unspecified"] * len(planes),
+        extrasamples=["unspecified"] * len(planes) or None,
         compression="zlib",
         rowsperstrip=_ROWS_PER_STRIP,
         resolution=(ppi, ppi),

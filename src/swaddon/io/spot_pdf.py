@@ -58,7 +58,8 @@ def write_print_pdf(
     width, height = (side + 2 * page.margin_mm for side in size_mm)
     images: list[Any] = []
     if colour is not None and colour.ndim == 3 and colour.shape[2] == 4:
-        images.append(_image(pdf, np.dstack([colour, *spots.values()]), _device_n(pdf, tuple(spots))))
+        space = _device_n(pdf, tuple(spots)) if spots else pikepdf.Name.DeviceCMYK
+        images.append(_image(pdf, np.dstack([colour, *spots.values()]), space))
     else:
         if colour is not None:
             space = pikepdf.Name.DeviceGray if colour.ndim == 2 else pikepdf.Name.DeviceRGB

@@ -248,7 +248,8 @@ class Desk:
         if not changes.sections & (_PLANNED | _CARRIED):
             return
         if not changes.sections & _PLANNED and self.is_current and self.plan is not None:
-            self._request = replace(self.plan.request, settings=job.settings)
+            press = self.plan.request.press
+            self._request = replace(self.plan.request, settings=job.settings.on(press))
             self.plan = replace(self.plan, request=self._request)
             self.plan_changed.emit(self.plan)
             return

@@ -87,7 +87,7 @@ def request_for(
     def solve(separation: Separation) -> Table:
         return separation_table(separation) if choice is None or icc is None else output_table(icc, choice)
 
-    return PlanRequest(artwork, settings, profile, solve, profile.plan_ppi, known)
+    return PlanRequest(artwork, settings.on(profile), profile, solve, profile.plan_ppi, known)
 
 
 def first_settings(profile: PressProfile) -> PlanSettings:

@@ -124,7 +124,8 @@ def _chosen(
     for path, value in declared.items():
         settings = schema.changed(settings, path, value)
     if "white.position" in declared and settings.white.position not in press.white_positions:
-        raise ValueError(f"The press {press.name} prints white {press.white_position} only: leave --white-position out")
+        how = f"prints white {press.white_position} only" if press.has_white else "prints no white"
+        raise ValueError(f"The press {press.name} {how}: leave --white-position out")
     if order.lineup is not None:
         settings = replace(settings, lineup=read_lineup(order.lineup, press))
     elif stored is not None and settings.lineup is not None:

@@ -18,7 +18,7 @@ def inks_at(plan: Plan, x_mm: float, y_mm: float) -> str:
     lay = press.lay_down_per_m2
     load = sum(share * lay[ink] for ink, share in shares.items())
     load += lay["W"] * (white * sum(press.hits) + light * len(press.highlight_slots))
-    parts = [f"{ink} {share:.0%}" for ink, share in shares.items()] + [f"W {white:.0%}"]
+    parts = [f"{ink} {share:.0%}" for ink, share in shares.items()] + ([f"W {white:.0%}"] if press.has_white else [])
     if plan.highlight is not None:
         parts.append(f"H {light:.0%}")
     total = sum(shares.values())

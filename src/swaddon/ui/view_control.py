@@ -71,6 +71,9 @@ class ViewControl(QObject):
         """Offer to see the inks that a press has."""
         self.offer("highlight", press is not None and press.has_highlight)
         self.offer("K", press is None or press.has_black)
+        self.offer("white", press is None or press.has_white)
+        is_garment = press is None or press.printing.item == "garment"
+        self._view_modes.button_for("cloth").setText("On cloth" if is_garment else "On item")
 
     def offer(self, view_mode: str, is_there: bool) -> None:
         """Show or hide one way of seeing; white instead of what is no longer there."""

@@ -77,10 +77,8 @@ def materials_of(measures: Measures, profile: PressProfile) -> tuple[Material, .
     white = ink_amount("W", measures, profile) * sum(profile.hits)
     white += ink_amount("H", measures, profile) * len(profile.highlight_slots)
     colour = sum(ink_amount(slot.ink, measures, profile) for slot in profile.colour_slots)
-    lines = [
-        Material(f"White {ink}", "white", white, profile.white_ink),
-        Material(f"Colour {ink}", "colour", colour, profile.colour_ink),
-    ]
+    lines = [Material(f"White {ink}", "white", white, profile.white_ink)] if profile.has_white else []
+    lines.append(Material(f"Colour {ink}", "colour", colour, profile.colour_ink))
     if profile.pretreat is not None:
         treats = white > 0 or not profile.pretreat.only_under_white
         amount = sheet_amount(profile.pretreat, measures) if treats else 0.0

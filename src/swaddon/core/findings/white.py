@@ -44,8 +44,12 @@ def white_choice(scene: Scene) -> Iterator[Finding]:
             f"White is off on {kind} {scene.item} ({hex_from_rgb(settings.garment)}): "
             f"colours over {scene.measures.printed_mm2 / 100:.0f} cm² will turn dull or vanish."
         )
-        fix = scene.with_white(mode="solid", design=True, hits=())
-        yield Finding("white-off-dark", "stop", text, x, y, scene.measures.printed_mm2, "mm²", fix, "Solid white")
+        if scene.profile.has_white:
+            fix = scene.with_white(mode="solid", design=True, hits=())
+            yield Finding("white-off-dark", "stop", text, x, y, scene.measures.printed_mm2, "mm²", fix, "Solid white")
+        else:
+            text += f" The press {scene.profile.name} has no white: choose one that has, or a white {scene.item}."
+            yield Finding("white-off-dark", "stop", text, x, y, scene.measures.printed_mm2, "mm²")
     if scene.measures.white_px and is_white(settings.garment):
         text = (
             f"White is on for a white {scene.item}: {scene.measures.white_mm2 / 100:.0f} cm² of white that "
@@ -134,6 +138,9 @@ def design_white_missing(scene: Scene) -> Iterator[Finding]:
         f"({hex_from_rgb(settings.garment)}) instead."
     )
     severity: Severity = "stop" if is_dark(settings.garment) else "look"
+    if not scene.profile.has_white:
+        yield Finding("design-white-missing", severity, text, x, y, area_mm2, "mm²")
+        return
     fix = scene.with_white(design=True)
     yield Finding("design-white-missing", severity, text, x, y, area_mm2, "mm²", fix, "Print white of the design")
 

@@ -114,6 +114,13 @@ class PlanSettings:
         """
         return self.icc is None and self.white.strengthen and self.white.mode in ("none", "highlight")
 
+    def on(self, press: PressProfile) -> "PlanSettings":
+        """These settings as a press can print them: without any white where it has none."""
+        if press.has_white:
+            return self
+        bare = replace(self.white, mode="none", design=False, design_rules=(), fixed=(), whole_sheet=False)
+        return replace(self, white=bare)
+
     def used(self, press: PressProfile, height_mm: float) -> PressProfile:
         """A press profile as these settings use it, on a print of their width and a height.
 

@@ -314,14 +314,19 @@ class PressProfile:
         return tuple(slot for slot in self.slots if slot.role == "white")
 
     @property
+    def has_white(self) -> bool:
+        """Whether any slot holds white."""
+        return bool(self.white_slots)
+
+    @property
     def hits(self) -> tuple[float, ...]:
         """Amount of each hit of white, 0..1 of a full one, in print order."""
-        return self.white.hits or (1.0,) * len(self.white_slots)
+        return (self.white.hits or (1.0,) * len(self.white_slots)) if self.has_white else ()
 
     @property
     def white_rounds(self) -> int:
         """How often the white heads must pass to lay all hits: each slot lays one at a time."""
-        return math.ceil(len(self.hits) / len(self.white_slots))
+        return max(1, math.ceil(len(self.hits) / max(1, len(self.white_slots))))
 
     @property
     def scatter(self) -> float:
@@ -355,13 +360,15 @@ class PressProfile:
 
     @property
     def white_position(self) -> Position:
-        """When white is printed."""
+        """When white is printed; on a press that has none, when it would have to be."""
+        if not self.has_white:
+            return self.printing.white_goes
         return "first" if self.print_order.index("white") < self.print_order.index("colour") else "last"
 
     @property
     def white_positions(self) -> tuple[Position, ...]:
-        """Where white can sit on this press."""
-        return self.white_can_go or (self.white_position,)
+        """Where white can sit on this press: nowhere, at one end, or at either."""
+        return self.white_can_go or ((self.white_position,) if self.has_white else ())
 
     def of_size(self, width_mm: float, height_mm: float) -> "PressProfile":
         """The same press with the registration that a print of this size has: a second pass misses large ones more."""

@@ -131,9 +131,9 @@ def _slots(document: ProfileFile) -> tuple[Slot, ...]:
     if "K" not in colours and document.separation.black_strength > 0:
         raise ValueError("separation.black_strength must be 0: no slot holds K")
     if sorted(document.print_order) != sorted({"colour", *(slot.role for slot in slots)}):
-        raise ValueError("print_order must name colour, white and, where a slot holds it, highlight once each")
-    if not any(slot.role == "white" for slot in slots):
-        raise ValueError("slots must hold at least one white")
+        raise ValueError("print_order must name colour and, where slots hold them, white and highlight once each")
+    if any(slot.role == "highlight" for slot in slots) and not any(slot.role == "white" for slot in slots):
+        raise ValueError("slots hold highlight white and no white under it")
     return slots
 
 
@@ -165,7 +165,7 @@ def _lay_down(document: ProfileFile, slots: tuple[Slot, ...]) -> dict[str, float
     absent = [slot.ink for slot in slots if slot.ink not in lay_down and slot.ink != "H"]
     if absent:
         raise ValueError(f"lay_down_{unit}_m2 lacks {absent[0]}")
-    return dict.fromkeys(INKS, 0.0) | {str(ink): amount for ink, amount in lay_down.items()}
+    return dict.fromkeys((*INKS, "W"), 0.0) | {str(ink): amount for ink, amount in lay_down.items()}
 
 
 def _profile(document: ProfileFile) -> PressProfile:
@@ -209,6 +209,10 @@ def _places(document: ProfileFile) -> tuple[Position, ...]:
     if document.mirrored != flips:
         turned, value = ("is", "true") if flips else ("is not", "false")
         raise ValueError(f"a print by {document.process} {turned} turned over onto the item: mirrored must be {value}")
+    if "white" not in document.print_order:
+        if document.white_can_go:
+            raise ValueError("white_can_go is for presses that have white")
+        return ()
     first = document.print_order.index("white") < document.print_order.index("colour")
     if document.white_can_go and ("first" if first else "last") not in document.white_can_go:
         raise ValueError("white_can_go must hold the place that print_order gives white")

@@ -112,7 +112,7 @@ class ProfileFile(ModelBase):
     label: str = ""  # of older files; no longer told
     currency: Annotated[str, Field(pattern="^[A-Z]{3}$")]
     mirrored: bool
-    print_order: Annotated[tuple[Role, ...], Field(min_length=2, max_length=3)]
+    print_order: Annotated[tuple[Role, ...], Field(min_length=1, max_length=3)]
     white_name: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*$")] = "White"
     white_can_go: Annotated[tuple[Position, ...], Field(max_length=2)] = ()
     largest_print_mm: tuple[Positive, Positive]

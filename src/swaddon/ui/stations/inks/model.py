@@ -89,6 +89,7 @@ class InksState:
 
     lineup: LineUpState
     piece: str
+    item: str
     rows: tuple[ChannelRow, ...]
     stack: tuple[str, ...]
     mirrored: bool
@@ -128,7 +129,7 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
             for order, entry in enumerate(channels(plan), start=1)
         ]
     return InksState(
-        lineup_state(job), profile.printing.piece, tuple(rows), tuple(stack(profile)), mirrored, effect,
+        lineup_state(job), profile.printing.piece, profile.printing.item.capitalize(), tuple(rows), tuple(stack(profile)), mirrored, effect,
         profile.white_position, len(profile.white_positions) > 1, job.settings.gamut,
         _recipe_rows(job, plan, profile), _coverage_text(plan), job.settings.icc, _icc_effect(job), profile.has_black,
     )  # fmt: skip

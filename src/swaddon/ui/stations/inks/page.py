@@ -45,11 +45,12 @@ class StackDrawing(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._layers: tuple[str, ...] = ()
+        self._item = ""
         self.setFixedWidth(84)
         self.setAccessibleName("Stack on the finished shirt")
 
-    def show_stack(self, layers: tuple[str, ...]) -> None:
-        self._layers = layers
+    def show_stack(self, layers: tuple[str, ...], item: str) -> None:
+        self._layers, self._item = layers, item
         self.setFixedHeight(self._LAYER * len(layers) + 4)
         self.setAccessibleDescription(" then ".join(model.LAYER_TITLES[layer] for layer in layers))
         self.update()
@@ -65,7 +66,8 @@ class StackDrawing(QWidget):
             painter.setBrush(colour)
             painter.drawRect(box)
             painter.setPen(on(colour))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, model.LAYER_TITLES[layer])
+            title = self._item if layer == "garment" else model.LAYER_TITLES[layer]
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, title)
 
 
 class InksPage(QWidget):
@@ -134,7 +136,7 @@ class InksPage(QWidget):
         self.lineup.render_state(state.lineup)
         self.on_item.setText(f"On the {state.piece}")
         self._show_rows(state.rows)
-        self.stack.show_stack(state.stack)
+        self.stack.show_stack(state.stack, state.item)
         self.gamut.show_value(state.gamut)
         self.coverage.setText(state.coverage)
         self.recipes.render_state(job, state.recipes)

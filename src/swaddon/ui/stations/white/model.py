@@ -77,7 +77,9 @@ class WhiteState:
 
 def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> WhiteState:
     """What the sheet shows; the choke is told in pixels of another machine's ``other_ppi`` as well."""
-    white, profile, settings = job.settings.white, job.press, job.settings
+    profile = job.press
+    settings = job.settings if profile is None else job.settings.on(profile)
+    white = settings.white
     registration = None if profile is None else settings.registration(profile)
     sigma, squeeze = (0.0, 0.0) if registration is None else (registration.sigma_mm, registration.squeeze_mm)
     hits = () if profile is None else profile.hits
