@@ -34,12 +34,14 @@ def height_at(points: Points, x: float) -> float:
 
 def white_amount(plan: Plan) -> float:
     """White on one shirt."""
-    return next(material.amount for material in plan.materials if material.kind == "white")
+    return next((material.amount for material in plan.materials if material.kind == "white"), 0.0)
 
 
 def white_cost(plan: Plan) -> str:
     """White on one shirt and what it costs, in words."""
-    material = next(material for material in plan.materials if material.kind == "white")
+    material = next((material for material in plan.materials if material.kind == "white"), None)
+    if material is None:
+        return "no white"
     spent = amount_text(material.amount, material.supply.unit)
     return f"{spent}, {money_text(material.cost)} {plan.request.profile.currency}"
 

@@ -129,10 +129,22 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
             for order, entry in enumerate(channels(plan), start=1)
         ]
     return InksState(
-        lineup_state(job), profile.printing.piece, profile.printing.item.capitalize(), tuple(rows), tuple(stack(profile)), mirrored, effect,
-        profile.white_position, len(profile.white_positions) > 1, job.settings.gamut,
-        _recipe_rows(job, plan, profile), _coverage_text(plan), job.settings.icc, _icc_effect(job), profile.has_black,
-    )  # fmt: skip
+        lineup=lineup_state(job),
+        piece=profile.printing.piece,
+        item=profile.printing.item.capitalize(),
+        rows=tuple(rows),
+        stack=tuple(stack(profile)),
+        mirrored=mirrored,
+        mirror_effect=effect,
+        position=profile.white_position,
+        moves_white=len(profile.white_positions) > 1,
+        gamut=job.settings.gamut,
+        recipes=_recipe_rows(job, plan, profile),
+        coverage=_coverage_text(plan),
+        icc=job.settings.icc,
+        icc_effect=_icc_effect(job),
+        takes_icc=profile.has_black,
+    )
 
 
 CHANGED = "Not kept yet"
