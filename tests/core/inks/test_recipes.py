@@ -5,12 +5,13 @@ import pytest
 from skimage.color import deltaE_ciede2000
 from tests.conftest import badge
 
-from swaddon.core.colour.spaces import delta_e_2000, lab_from_srgb8, rgb_from_hex
+from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, rgb_from_hex
+from swaddon.core.inks.inverse import target_lab
 from swaddon.core.inks.recipes import recipe_plane
 from swaddon.core.inks.settings import Recipe
 from swaddon.core.plan.exact import held_colours
 from swaddon.core.plan.report import plan_report
-from swaddon.core.proof.optics import Appearance, seen
+from swaddon.core.proof.optics import Appearance, seen, seen_bands
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.session import parse
 
@@ -135,3 +136,24 @@ def test_a_recipe_is_read_as_it_is_typed(text, inks, tolerance):
 def test_what_is_no_recipe_is_refused_in_a_sentence(text, says):
     with pytest.raises(ValueError, match=says):
         parse.recipe(text)
+
+
+def test_white_by_need_asks_what_the_recipe_shows(make):
+    """Recomputed by trying every amount of white under the typed inks."""
+    look_for = Recipe(RED, (0.0, 0.55, 0.5, 0.0), 6.0)
+    plans = [
+        make(picture(), garment=(27, 27, 31), white=WhiteSettings("need", allowed_shift=3.0, choke_mm=0), recipes=held)
+        for held in ((), (look_for,), (Recipe(RED, (0.2, 1.0, 1.0, 0.6), 6.0),))
+    ]
+    amounts = [int(plan.white_plane[40, 20]) for plan in plans]
+    assert amounts[1] != amounts[0]
+    plan = plans[1]
+    aim = target_lab(np.array([RED], float), plan.request.profile.separation)
+    tried = np.linspace(0, 1, 401)
+    shown = seen_bands(
+        np.broadcast_to(look_for.inks, (401, 4)), tried, np.broadcast_to(bands_from_srgb8((27, 27, 31)), (401, 3)),
+        plan.request.look,
+    )  # fmt: skip
+    apart = delta_e_2000(lab_from_bands(shown), aim)
+    least = tried[np.argmax(apart <= apart.min() + 3.0)]
+    assert amounts[1] / 255 == pytest.approx(least, abs=0.05)

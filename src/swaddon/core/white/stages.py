@@ -14,7 +14,9 @@ from swaddon.core.holes import holes
 from swaddon.core.holes.holes import GiveBack, Zones
 from swaddon.core.holes.screen import Cut
 from swaddon.core.holes.settings import HoleSettings
+from swaddon.core.inks.inverse import target_lab
 from swaddon.core.inks.separation import Table, interpolate
+from swaddon.core.inks.settings import Recipe
 from swaddon.core.inks.stages import Inks
 from swaddon.core.press.profile import Separation, WhiteInk
 from swaddon.core.proof.optics import Appearance
@@ -27,6 +29,9 @@ from swaddon.core.white.need import NeedTable, NodeErrors
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteMode
 from swaddon.core.white.strokes import thin_strokes
 from swaddon.core.white.underbase import Choked, PrintAlpha
+
+_GRID_DE = 6.0
+"""ΔE00 within which a node of the table lies near any colour."""
 
 SOLID_PERCENT = 400.0
 """C+M+Y+K, in percent, that no colour exceeds: under a limit of it white is solid."""
@@ -54,7 +59,11 @@ def colour_errors(table: Table, settings: ErrorSettings) -> NodeErrors | None:
 
 @dataclass(frozen=True)
 class NeedSettings:
-    """How white goes by colour. ``look`` counts where white is printed alone, ``ink`` for highlights."""
+    """How white goes by colour.
+
+    ``look`` counts where white is printed alone and, with the ``separation``, for colours that have exact recipes;
+    ``ink`` for highlights.
+    """
 
     mode: WhiteMode = of("settings.white.mode")
     allowed_shift: float = of("settings.white.allowed_shift")
@@ -62,30 +71,49 @@ class NeedSettings:
     most: float = of("settings.white.most")
     fixed: tuple[FixedWhite, ...] = of("settings.white.fixed")
     ink: WhiteInk | None = of("profile.white")
+    recipes: tuple[Recipe, ...] = of("settings.recipes")
+    separation: Separation | None = of("profile.separation")
     look: Appearance | None = of("look")
 
     def __post_init__(self) -> None:
         if self.mode != "need":
-            settle(self, allowed_shift=0.0, least=0.0, most=1.0)
+            settle(self, allowed_shift=0.0, least=0.0, most=1.0, recipes=())
+        if not self.recipes:
+            settle(self, separation=None)
         if self.mode not in ("need", "highlight"):
             settle(self, fixed=())
         if self.mode != "highlight":
             settle(self, ink=None)
-        if self.mode != "only":
+        if self.mode != "only" and not self.recipes:
             settle(self, look=None)
 
 
 def need_table(colour_errors: NodeErrors | None, settings: NeedSettings) -> NeedTable | None:
     """White by colour; ``None`` where white does not go by colour."""
-    if settings.look is not None:
+    if settings.mode == "only" and settings.look is not None:
         return need.tone_table(settings.look)
     if settings.ink is not None:
         table = need.highlight_table(settings.ink)
     elif colour_errors is not None:
         table = need.need_table(colour_errors, settings.allowed_shift, settings.least, settings.most)
+        table = need.with_fixed(table, _by_recipe(settings))
     else:
         return None
     return need.with_fixed(table, [(item.colour, item.amount, item.tolerance) for item in settings.fixed])
+
+
+def _by_recipe(settings: NeedSettings) -> list[tuple[Rgb, float, float]]:
+    """White that the inks of exact recipes need, as fixed white of their colours."""
+    if not settings.recipes or settings.separation is None or settings.look is None:
+        return []
+    rgb = np.array([item.colour for item in settings.recipes], np.float64)
+    inks = np.array([item.inks for item in settings.recipes])
+    error = need.errors(target_lab(rgb, settings.separation), inks, settings.look)
+    amounts = np.clip(need.least_white(error, settings.allowed_shift), settings.least, settings.most)
+    return [
+        (item.colour, float(amount), max(item.tolerance_de, _GRID_DE))
+        for item, amount in zip(settings.recipes, amounts, strict=True)
+    ]
 
 
 @dataclass(frozen=True)
@@ -377,7 +405,7 @@ def given_back(
 
 STAGES = (
     stage(colour_errors, 1, "Weighing white by colour"),
-    stage(need_table, 1),
+    stage(need_table, 2),
     stage(given_back, 1),
     stage(design_exceptions, 1),
     stage(figure, 1),
