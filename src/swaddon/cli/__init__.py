@@ -120,7 +120,7 @@ def profiles() -> None:
     for name in shipped_names():
         press = shipped(name)
         slots = " ".join(slot.ink for slot in press.slots)
-        print(f"{name:<10} {press.title} — {press.plan_ppi:g} ppi, slots {slots}, {press.currency}")
+        print(f"{name:<16} {press.title} — {press.plan_ppi:g} ppi, slots {slots}, {press.currency}")
 
 
 @app.command(name="fit-inks")

@@ -138,7 +138,7 @@ def writers(plan: Plan, folder: Path) -> Iterator[tuple[str, Callable[[], None]]
     spots = planes(plan, turned)
     if chosen.kind == "layers":
         inks = {ink: turned(plan.cmyk[..., "CMYK".index(ink)]) for ink in plan.request.profile.inks}
-        yield listed[0], lambda: write_ink_layers(folder / listed[0], inks, spots)
+        yield listed[0], lambda: write_ink_layers(folder / listed[0], inks, spots, plan.ppi)
         return
     rgb = chosen.colour == "rgb" or chosen.kind == "png"
     own = len(listed) > 1

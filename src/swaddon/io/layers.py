@@ -15,8 +15,10 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.artwork.raster import bands
 from swaddon.core.errors import PlanError
 from swaddon.io.archives import TooLarge, entry
+from swaddon.io.png import png_chunks
 
 MEDIA_TYPE = b"image/openraster"
 LARGEST_PIXELS = 250_000_000
@@ -116,7 +118,7 @@ _WHITE_TINT, _GROUND = (255, 255, 255), (118, 118, 118)
 
 
 def write_ink_layers(
-    path: Path, inks: Mapping[str, NDArray[np.uint8]], whites: Mapping[str, NDArray[np.uint8]]
+    path: Path, inks: Mapping[str, NDArray[np.uint8]], whites: Mapping[str, NDArray[np.uint8]], ppi: float
 ) -> None:
     """Write a layer per ink, ``uint8 (H, W)`` each, 255 = full: its tint, with the coverage as alpha.
 
@@ -127,28 +129,35 @@ def write_ink_layers(
     layers += [(name, plane, _WHITE_TINT, "svg:src-over") for name, plane in whites.items()]
     root = ElementTree.Element("image", version="0.0.3", w=str(width), h=str(height))
     stack = ElementTree.SubElement(root, "stack")
-    merged = np.empty((height, width, 3), np.float32)
-    merged[...] = _GROUND
     with zipfile.ZipFile(path, "w") as archive:
         archive.writestr("mimetype", MEDIA_TYPE.decode())
         for number, (name, plane, tint, mode) in enumerate([*layers, ("Ground", None, _GROUND, "svg:src-over")]):
             rgba = np.empty((height, width, 4), np.uint8)
             rgba[..., :3], rgba[..., 3] = tint, 255 if plane is None else plane
-            _put(archive, f"data/layer{number}.png", rgba)
+            _put(archive, f"data/layer{number}.png", rgba, ppi)
             made = {"name": name, "src": f"data/layer{number}.png", "composite-op": mode, "x": "0", "y": "0"}
             ElementTree.SubElement(stack, "layer", made | {"opacity": "1.0", "visibility": "visible"})
-        for _, plane, tint, mode in reversed(layers):
-            share = plane[..., None].astype(np.float32) / 255
-            full = np.array(tint, np.float32) * (merged / 255 if mode == "svg:multiply" else 1)
-            merged += share * (full - merged)
-        picture = np.dstack([np.rint(merged).astype(np.uint8), np.full((height, width), 255, np.uint8)])
-        _put(archive, "mergedimage.png", picture)
+        merged = np.empty((height, width, 3), np.uint8)
+        for rows in bands(height):
+            merged[rows] = _merged([(plane[rows], tint, mode) for _, plane, tint, mode in reversed(layers)])
+        _put(archive, "mergedimage.png", merged, ppi)
         step = max(1, -(-max(height, width) // 256))
-        _put(archive, "Thumbnails/thumbnail.png", np.ascontiguousarray(picture[::step, ::step]))
+        _put(archive, "Thumbnails/thumbnail.png", np.ascontiguousarray(merged[::step, ::step]), ppi)
         archive.writestr("stack.xml", ElementTree.tostring(root, encoding="utf-8", xml_declaration=True))
 
 
-def _put(archive: zipfile.ZipFile, name: str, rgba: NDArray[np.uint8]) -> None:
-    out = io.BytesIO()
-    Image.fromarray(rgba).save(out, "PNG", compress_level=1)
-    archive.writestr(name, out.getvalue())
+def _merged(layers: list[tuple[NDArray[np.uint8], tuple[int, int, int], str]]) -> NDArray[np.uint8]:
+    """All layers, the lowest first, laid over the ground."""
+    out = np.empty((*layers[0][0].shape, 3), np.float32)
+    out[...] = _GROUND
+    for plane, tint, mode in layers:
+        share = plane[..., None].astype(np.float32) / 255
+        full = np.array(tint, np.float32) * (out / 255 if mode == "svg:multiply" else 1)
+        out += share * (full - out)
+    return np.rint(out).astype(np.uint8)
+
+
+def _put(archive: zipfile.ZipFile, name: str, picture: NDArray[np.uint8], ppi: float) -> None:
+    with archive.open(name, "w") as file:
+        for part in png_chunks(picture, ppi):
+            file.write(part)

@@ -2,6 +2,7 @@
 
 import struct
 import zlib
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -15,20 +16,25 @@ _LEVEL = 1
 
 def write_png(path: Path, image: NDArray[np.uint8], ppi: float, description: str = "") -> None:
     """Write ``uint8 (H, W)`` grey, ``(H, W, 3)`` sRGB or ``(H, W, 4)`` sRGB and alpha, with its pixels per metre."""
+    with path.open("wb") as file:
+        for part in png_chunks(image, ppi, description):
+            file.write(part)
+
+
+def png_chunks(image: NDArray[np.uint8], ppi: float, description: str = "") -> Iterator[bytes]:
+    """The parts of a PNG file, in order; pictures as in :func:`write_png`."""
     height, width = image.shape[:2]
     colour_type = 0 if image.ndim == 2 else {3: 2, 4: 6}[image.shape[2]]
     per_metre = round(ppi / MM_PER_INCH * 1000)
-    with path.open("wb") as file:
-        file.write(_SIGNATURE)
-        file.write(_chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, 8, colour_type, 0, 0, 0)))
-        if colour_type:
-            file.write(_chunk(b"sRGB", b"\x01"))
-        file.write(_chunk(b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1)))
-        if description:
-            text = b"Description\0\0\0\0\0" + description.encode("utf-8")
-            file.write(_chunk(b"iTXt", text))
-        file.write(_chunk(b"IDAT", _packed(image.reshape(height, -1))))
-        file.write(_chunk(b"IEND", b""))
+    yield _SIGNATURE
+    yield _chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, 8, colour_type, 0, 0, 0))
+    if colour_type:
+        yield _chunk(b"sRGB", b"\x01")
+    yield _chunk(b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1))
+    if description:
+        yield _chunk(b"iTXt", b"Description\0\0\0\0\0" + description.encode("utf-8"))
+    yield _chunk(b"IDAT", _packed(image.reshape(height, -1)))
+    yield _chunk(b"IEND", b"")
 
 
 def _chunk(kind: bytes, body: bytes) -> bytes:

@@ -1,13 +1,18 @@
-"""Fine black: lettering and thin lines that may go without white.
+"""Fine black, and its stage: lettering and thin lines that may go without white.
 
 A black of C, M and Y already lies in three layers. White under strokes of it that are hardly wider than the press
 meets its own marks shows beside them as a pale edge, so fine text stays cleaner without.
 """
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 
 from swaddon.core.artwork.raster import Mask, Rgba
+from swaddon.core.engine import of, settle
+from swaddon.core.units import px_from_mm
+from swaddon.core.white.settings import WhiteMode
 
 FINE_MM = 1.0
 """Strokes narrower than this are fine (assumed)."""
@@ -45,3 +50,22 @@ def fine_black_of(art: Rgba, fine_px: float) -> Mask | None:
     if corner.all():
         return None
     return np.where(corner, 0, 255).astype(np.uint8)[labels]
+
+
+@dataclass(frozen=True)
+class FineBlackSettings:
+    """Whether fine black goes without white, where white lies under any colour."""
+
+    ppi: float
+    is_spared: bool = of("spares_fine_black")
+    mode: WhiteMode = of("settings.white.mode")
+
+    def __post_init__(self) -> None:
+        settle(self, is_spared=self.is_spared and self.mode not in ("none", "only"), mode="solid")
+        if not self.is_spared:
+            settle(self, ppi=0.0)
+
+
+def fine_black(art: Rgba, settings: FineBlackSettings) -> Mask | None:
+    """Fine black that goes without white; ``None``: none does."""
+    return fine_black_of(art, px_from_mm(FINE_MM, settings.ppi)) if settings.is_spared else None

@@ -7,7 +7,7 @@ separation's RGB grid, once per garment and inks; each allowed shift is then a l
 shows bands.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -19,6 +19,7 @@ from swaddon.core.artwork.raster import Plane, Rgba
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, xyz_from_lab
 from swaddon.core.inks.inverse import target_lab
 from swaddon.core.inks.separation import NODES, Table, covered, interpolate, over_ground, separate, transmittance
+from swaddon.core.inks.settings import Recipe
 from swaddon.core.press.profile import Separation, WhiteInk
 from swaddon.core.proof.optics import Appearance, bleed, white_over
 
@@ -46,6 +47,10 @@ class NodeErrors:
 
     errors: Errors
     best: NDArray[np.float32]
+
+
+_GRID_DE = 6.0
+"""ΔE00 within which a node of the table lies near any colour."""
 
 
 def nodes() -> NDArray[np.float64]:
@@ -160,6 +165,18 @@ def with_fixed(table: NeedTable, fixed: Iterable[tuple[Rgb, float, float]]) -> N
         weight = np.clip(2 - apart / max(tolerance, 1e-3), 0, 1)
         out += weight * (amount - out)
     return out.reshape(table.shape).astype(np.float32)
+
+
+def white_of_recipes(
+    recipes: Sequence[Recipe], separation: Separation, look: Appearance, allowed_shift: float
+) -> list[tuple[Rgb, float, float]]:
+    """White that the inks of exact recipes need, as fixed white of their colours for :func:`with_fixed`."""
+    if not recipes:
+        return []
+    aims = target_lab(np.array([item.colour for item in recipes], np.float64), separation)
+    amounts = least_white(errors(aims, np.array([item.inks for item in recipes]), look), allowed_shift)
+    found = zip(recipes, amounts, strict=True)
+    return [(item.colour, float(amount), max(item.tolerance_de, _GRID_DE)) for item, amount in found]
 
 
 def need_plane(art: Rgba, table: NeedTable) -> Plane:

@@ -14,7 +14,6 @@ from swaddon.core.holes import holes
 from swaddon.core.holes.holes import GiveBack, Zones
 from swaddon.core.holes.screen import Cut
 from swaddon.core.holes.settings import HoleSettings
-from swaddon.core.inks.inverse import target_lab
 from swaddon.core.inks.separation import Table, interpolate
 from swaddon.core.inks.settings import Recipe
 from swaddon.core.inks.stages import Inks
@@ -23,15 +22,12 @@ from swaddon.core.proof.optics import Appearance
 from swaddon.core.units import px_from_mm
 from swaddon.core.white import need, underbase
 from swaddon.core.white.design_white import areas_at
-from swaddon.core.white.fine_black import FINE_MM, fine_black_of
+from swaddon.core.white.fine_black import fine_black
 from swaddon.core.white.guard import guarded
 from swaddon.core.white.need import NeedTable, NodeErrors
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteMode
 from swaddon.core.white.strokes import thin_strokes
 from swaddon.core.white.underbase import Choked, PrintAlpha
-
-_GRID_DE = 6.0
-"""ΔE00 within which a node of the table lies near any colour."""
 
 SOLID_PERCENT = 400.0
 """C+M+Y+K, in percent, that no colour exceeds: under a limit of it white is solid."""
@@ -96,24 +92,12 @@ def need_table(colour_errors: NodeErrors | None, settings: NeedSettings) -> Need
         table = need.highlight_table(settings.ink)
     elif colour_errors is not None:
         table = need.need_table(colour_errors, settings.allowed_shift, settings.least, settings.most)
-        table = need.with_fixed(table, _by_recipe(settings))
+        if settings.separation is not None and settings.look is not None:
+            aims = need.white_of_recipes(settings.recipes, settings.separation, settings.look, settings.allowed_shift)
+            table = np.clip(need.with_fixed(table, aims), settings.least, settings.most)
     else:
         return None
     return need.with_fixed(table, [(item.colour, item.amount, item.tolerance) for item in settings.fixed])
-
-
-def _by_recipe(settings: NeedSettings) -> list[tuple[Rgb, float, float]]:
-    """White that the inks of exact recipes need, as fixed white of their colours."""
-    if not settings.recipes or settings.separation is None or settings.look is None:
-        return []
-    rgb = np.array([item.colour for item in settings.recipes], np.float64)
-    inks = np.array([item.inks for item in settings.recipes])
-    error = need.errors(target_lab(rgb, settings.separation), inks, settings.look)
-    amounts = np.clip(need.least_white(error, settings.allowed_shift), settings.least, settings.most)
-    return [
-        (item.colour, float(amount), max(item.tolerance_de, _GRID_DE))
-        for item, amount in zip(settings.recipes, amounts, strict=True)
-    ]
 
 
 @dataclass(frozen=True)
@@ -300,25 +284,6 @@ def ground(
 ) -> Ground:
     """What white is laid on."""
     return Ground(art, separated, print_alpha, need_table, design_exceptions, settings)
-
-
-@dataclass(frozen=True)
-class FineBlackSettings:
-    """Whether fine black goes without white, where white lies under any colour."""
-
-    ppi: float
-    is_spared: bool = of("spares_fine_black")
-    mode: WhiteMode = of("settings.white.mode")
-
-    def __post_init__(self) -> None:
-        settle(self, is_spared=self.is_spared and self.mode not in ("none", "only"), mode="solid")
-        if not self.is_spared:
-            settle(self, ppi=0.0)
-
-
-def fine_black(art: Rgba, settings: FineBlackSettings) -> Mask | None:
-    """Fine black that goes without white; ``None``: none does."""
-    return fine_black_of(art, px_from_mm(FINE_MM, settings.ppi)) if settings.is_spared else None
 
 
 @dataclass(frozen=True)
