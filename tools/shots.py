@@ -174,6 +174,7 @@ def misregistration(studio: Studio) -> None:
 def inks(studio: Studio) -> None:
     if studio.bench.view_control.loupe.isVisible():
         studio.bench.actions_.by_key["loupe"].trigger()
+        studio.bench.pages["white"].choke.registration.head.click()
     bench = studio.open("heron", "inks")
     bench.see("footprint")
     studio.settle()
