@@ -2,6 +2,8 @@
 
 import json
 import struct
+import subprocess
+import sys
 import zipfile
 import zlib
 from xml.etree import ElementTree
@@ -211,6 +213,22 @@ def test_the_card_of_two_passes_names_both_files(plan):
     assert "mask.pdf" in lines["Pass 2"]
     assert lines["Mirrored"].startswith("mirrored already")
     assert "12 mm for marks" in lines["Size"]
+
+
+@pytest.mark.parametrize("kind", ["pdf", "tiff", "png", "layers", "two-pass"])
+def test_a_full_disk_is_told_in_a_sentence(tmp_path, badge_file, kind):
+    """In a process of its own: a library's own writing of a PDF once ended the program there."""
+    how = ["--process", "toner-twopass"] if kind == "two-pass" else ["--hand-over", kind]
+    script = (
+        "import resource, signal, sys; signal.signal(signal.SIGXFSZ, signal.SIG_IGN);"
+        "resource.setrlimit(resource.RLIMIT_FSIZE, (6000, 6000)); from swaddon.cli import main; main(sys.argv[1:])"
+    )
+    out = tmp_path / "out"
+    command = [sys.executable, "-c", script, "plan", str(badge_file), "--width", "1in", *how, "--out", str(out)]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 2, done.stderr
+    assert "Nothing could be exported" in done.stderr
+    assert not out.exists()
 
 
 # the PDF itself

@@ -5,6 +5,7 @@ out, so that a viewer without that ink shows the colours. RGB has its own image,
 overprint. Marks are strokes on the page, outside the print.
 """
 
+import io
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -80,7 +81,9 @@ def write_print_pdf(
     pdf.pages.append(pikepdf.Page(pdf.make_indirect(made)))
     for name, text in page.facts.items():
         pdf.docinfo[f"/{name}"] = text
-    pdf.save(path, deterministic_id=True)
+    packed = io.BytesIO()  # a full disk under its own writing would end the program
+    pdf.save(packed, deterministic_id=True)
+    path.write_bytes(packed.getbuffer())
 
 
 def _content(
