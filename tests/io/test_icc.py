@@ -115,3 +115,21 @@ def test_a_press_without_black_lets_it_go():
     job = edits.set_icc(FILE).change(Job(profile=profiles.shipped("toner-onepass")))
     assert edits.set_profile(profiles.shipped("toner-no-black")).change(job).settings.icc is None
     assert edits.set_profile(profiles.shipped("film")).change(job).settings.icc is not None
+
+
+def test_damaged_profiles_are_refused_or_used_and_nothing_else():
+    """Bytes turned over at random: LittleCMS refuses some tables only when they are asked for."""
+    import random
+
+    chance, base = random.Random(5), cmyk_profile()
+    for _ in range(150):
+        data = bytearray(base)
+        for _ in range(chance.choice((1, 3, 20))):
+            data[chance.randrange(600 if chance.random() < 0.7 else len(data))] = chance.randrange(256)
+        choice = IccChoice("x.icc", "0", chance.choice(("perceptual", "relative", "saturation", "absolute")))
+        try:
+            table = output_table(checked(IccFile("x.icc", bytes(data))), choice)
+        except PlanError:
+            continue
+        assert np.isfinite(table).all()
+        assert 0 <= table.min() <= table.max() <= 255

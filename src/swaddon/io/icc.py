@@ -91,11 +91,21 @@ def output_table(file: IccFile, choice: IccChoice) -> Table:
     """The profile's separation of every node of the sRGB grid, as :func:`inverse.inverse_table` gives the built-in.
 
     White gives no ink, whatever paper the profile was made for.
+
+    Raises
+    ------
+    PlanError
+        When the profile is damaged there.
     """
     axis = np.linspace(0, 255, NODES)
     rgb = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
     flags = _BLACK_POINT_COMPENSATION if choice.black_point else 0
-    cmyk = _inks_of(file.data, rgb, _INTENTS[choice.intent], flags)
+    try:
+        cmyk = _inks_of(file.data, rgb, _INTENTS[choice.intent], flags)
+    except Exception as error:
+        raise PlanError(
+            f"“{clean(file.name)}” gives no inks by the {choice.intent} intent: choose another intent or profile."
+        ) from error
     cmyk[-1] = 0.0
     table = (cmyk * 255).astype(np.float32).reshape(NODES, NODES, NODES, 4)
     table.flags.writeable = False
