@@ -3,12 +3,13 @@
 import json
 
 import pytest
+from tests.conftest import artwork, badge
 
 from swaddon.core.errors import PlanError
 from swaddon.core.press.lineup import LineUp, factory
 from swaddon.io import profiles
 from swaddon.session import edits, shop
-from swaddon.session.job import Job
+from swaddon.session.job import ArtworkFile, Job
 
 FILM = profiles.shipped("film")
 MINE = LineUp("Winter", ("K", "M", "Y", "C", "W", "W"))
@@ -75,3 +76,11 @@ def test_the_white_is_called_as_the_shop_calls_it_on_that_press():
     job = edits.set_profile(profiles.shipped("direct")).change(Job(profile=FILM))
     assert job.settings.handover.white_name == "Undercoat"
     assert edits.set_profile(FILM).change(job).settings.handover.white_name == ""
+
+
+def test_a_new_job_calls_the_white_as_the_shop_does():
+    shop.keep("film", shop.Memory("Undercoat"))
+    file = ArtworkFile(artwork(badge(60)), b"")
+    assert edits.place_artwork(file, FILM).change(Job()).settings.handover.white_name == "Undercoat"
+    named = edits.change("handover.white_name", "W9").change(Job(profile=FILM))
+    assert edits.place_artwork(file, FILM).change(named).settings.handover.white_name == "W9"

@@ -50,6 +50,9 @@ def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
         if job.file is None:
             natural = file.artwork.natural_mm
             settings = replace(settings, width_mm=round(min(max(natural, 20.0), profile.largest_print_mm[0]), 1))
+            if not settings.handover.white_name:
+                kept = shop.memory((job.profile or profile).name).white_name
+                settings = replace(settings, handover=replace(settings.handover, white_name=kept))
         named = job.name if job.name != Job().name else file.artwork.file_name.rsplit(".", 1)[0]
         return replace(job, file=file, settings=settings, profile=job.profile or profile, name=named)
 
