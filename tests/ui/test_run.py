@@ -21,6 +21,12 @@ def test_each_process_tells_its_steps_and_each_caution_once(key):
     assert {step.caution for step in state.steps} - {""} == set(told)
 
 
+def test_a_press_without_white_has_no_white_in_its_steps():
+    texts = [step.text for step in run_state(Job(profile=profiles.shipped("toner-colour"))).steps]
+    assert texts[0] == "Print the sheet mirrored"
+    assert not any("white" in text for text in texts)
+
+
 def test_two_passes_swap_the_cartridge_between_colour_and_mask():
     texts = " | ".join(step.text for step in run_state(Job(profile=profiles.shipped("toner-twopass"))).steps)
     order_of_work = [texts.index(word) for word in ("Print the colour", "white one", "same edge first", "mask", "back")]

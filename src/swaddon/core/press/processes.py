@@ -9,10 +9,15 @@ from typing import Literal
 
 @dataclass(frozen=True)
 class Step:
-    """One step of the work at the press, and what to beware of in it."""
+    """One step of the work at the press, what to beware of in it, and its words where the press has no white."""
 
     text: str
     caution: str = ""
+    bare: str = ""
+
+    def told(self, has_white: bool) -> str:
+        """What is done on a press with white, or without."""
+        return self.text if has_white or not self.bare else self.bare
 
 
 @dataclass(frozen=True)
@@ -73,8 +78,12 @@ _FUMES = "Curing gives off fumes: use an exhaust or filter, and read the safety 
 _DUST = "Hot fuser and fine toner dust: let it cool, do not breathe it, read the safety data sheets."
 
 _FILM_STEPS = (
-    Step("Print the film mirrored: colour, then white"),
-    Step("Powder the wet white, shake off the rest", "Fine adhesive powder: ventilate, keep it from eyes and flames."),
+    Step("Print the film mirrored: colour, then white", bare="Print the film mirrored"),
+    Step(
+        "Powder the wet white, shake off the rest",
+        "Fine adhesive powder: ventilate, keep it from eyes and flames.",
+        "Powder the wet ink, shake off the rest",
+    ),
     Step("Melt the powder in the oven", _FUMES),
     Step("Press the garment for 3 s to take moisture out", _HOT),
     Step("Press the film on, let it cool as its maker says, peel slowly", _HOT),
@@ -82,11 +91,11 @@ _FILM_STEPS = (
 )
 _DIRECT_STEPS = (
     Step("Pretreat and dry the garment", "Spray mist: do not breathe it, protect your eyes, ventilate."),
-    Step("Print white, then colour"),
+    Step("Print white, then colour", bare="Print"),
     Step("Cure the print", _FUMES),
 )
 _TONER_STEPS = (
-    Step("Print the sheet mirrored: colour and white in one pass", _DUST),
+    Step("Print the sheet mirrored: colour and white in one pass", _DUST, "Print the sheet mirrored"),
     Step("Marry it with the adhesive sheet, peel that off hot", _HOT),
     Step("Press the garment for 3 s to take moisture out", _HOT),
     Step("Press the sheet on, let it cool as its maker says, peel", _HOT),
@@ -102,7 +111,7 @@ _TWO_PASS_STEPS = (
     *_TONER_STEPS[1:],
 )
 _DECAL_STEPS = (
-    Step("Print the decal paper, not mirrored: white first, then colour", _DUST),
+    Step("Print the decal paper, not mirrored: white first, then colour", _DUST, "Print the decal paper, not mirrored"),
     Step("Seal it with clear coat, let it dry", "Solvent fumes: spray outdoors or under an exhaust, no flames."),
     Step("Cut it out, soak it until it slides"),
     Step("Slide it onto the clean item, press the water out from the middle"),

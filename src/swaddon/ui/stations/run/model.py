@@ -43,7 +43,7 @@ def run_state(job: Job, plan: Plan | None = None) -> RunState:
     told: set[str] = set()
     steps = []
     for number, step in enumerate(press.printing.steps, start=1):
-        steps.append(StepState(number, step.text, step.caution, step.caution in told))
+        steps.append(StepState(number, step.told(press.has_white), step.caution, step.caution in told))
         told.add(step.caution)
     chosen = job.settings.handover
     return RunState(
