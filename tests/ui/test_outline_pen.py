@@ -1,5 +1,7 @@
 """The pen on the proof table: clicks, freehand, closing, corners; on the Knockout and the Holes sheet."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -8,14 +10,19 @@ from tests.conftest import artwork, badge
 from swaddon.core.knockout.settings import OutlineKnockout
 from swaddon.io import profiles
 from swaddon.session import edits
+from swaddon.session.demo import demo_job
 from swaddon.session.job import ArtworkFile, Job
 
 LEFT = Qt.MouseButton.LeftButton
 
 
+COARSE = replace(profiles.shipped("film"), plan_ppi=100)
+"""A press with few pixels: the pen is what is tried here."""
+
+
 @pytest.fixture
 def knockout(bench, settle, qtbot):
-    bench.files.open_demo("heron")
+    bench.session.open(replace(demo_job("heron"), profile=COARSE), None)
     settle()
     bench.go_to_station("knockout")
     qtbot.wait(10)
@@ -145,7 +152,7 @@ def test_the_wheel_and_the_middle_button_go_to_the_table(bench, knockout, qtbot)
 
 
 def test_regions_for_holes_are_chosen_by_an_outline(bench, settle, qtbot):
-    bench.files.open_demo("heron")
+    bench.session.open(replace(demo_job("heron"), profile=COARSE), None)
     settle()
     bench.go_to_station("holes")
     settle()

@@ -1,6 +1,7 @@
 """The slot rack by mouse and keyboard; line-ups kept, taken, opened and saved."""
 
 import json
+from dataclasses import replace
 from itertools import pairwise
 
 import pytest
@@ -8,11 +9,12 @@ from PySide6.QtCore import QPoint, Qt
 
 from swaddon.core.press.lineup import factory
 from swaddon.io import profiles
+from swaddon.session.demo import demo_job
 
 
 @pytest.fixture
 def inks(bench, settle, qtbot):
-    bench.files.open_demo("lantern")
+    bench.session.open(replace(demo_job("tag"), profile=profiles.shipped("film")), None)
     settle()
     bench.go_to_station("inks")
     qtbot.wait(10)
@@ -119,7 +121,7 @@ def test_twelve_bottles_stand_apart_and_twelve_slots_swap(bench, settle, qtbot, 
     text = profiles.shipped("film").source.replace('name = "film"', 'name = "wide"')
     empty = '[[slots]]\nink = ""\n' * 6
     (tmp_path / "wide.toml").write_text(text.replace("[separation]", empty + "[separation]", 1), encoding="utf-8")
-    bench.files.open_demo("lantern")
+    bench.session.open(replace(demo_job("tag"), profile=profiles.shipped("film")), None)
     settle()
     bench.files.open_profile(tmp_path / "wide.toml")
     settle()

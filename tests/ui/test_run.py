@@ -1,5 +1,7 @@
 """The Run sheet: the steps of every process, each caution where it comes first."""
 
+from dataclasses import replace
+
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QLabel
@@ -7,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QLabel
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io import profiles
 from swaddon.io.spot_pdf import colorants
+from swaddon.session.demo import demo_job
 from swaddon.session.job import Job
 from swaddon.ui.stations.order import model as order
 from swaddon.ui.stations.run.model import run_state
@@ -34,7 +37,7 @@ def test_two_passes_swap_the_cartridge_between_colour_and_mask():
 
 
 def test_the_card_follows_the_press(bench, settle, qtbot):
-    bench.files.open_demo("lantern")
+    bench.session.open(replace(demo_job("tag"), profile=profiles.shipped("film")), None)
     settle()
     bench.go_to_station("run")
     qtbot.wait(10)
@@ -47,7 +50,7 @@ def test_the_card_follows_the_press(bench, settle, qtbot):
 
 
 def test_what_is_handed_over_is_chosen_named_and_told(bench, settle, qtbot, tmp_path, monkeypatch):
-    bench.files.open_demo("lantern")
+    bench.session.open(replace(demo_job("tag"), profile=profiles.shipped("film")), None)
     settle()
     bench.go_to_station("run")
     page = bench.pages["run"]
