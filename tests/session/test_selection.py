@@ -216,3 +216,11 @@ def test_a_missing_tile_is_refused_with_those_there_are(tmp_path: Path, badge_fi
     request = ordering.request(cropped, lambda: None)
     assert request.height_mm == pytest.approx(50)
     assert request.settings.placement.crop is not None
+
+
+def test_a_choke_that_hides_all_white_leaves_a_press_without_white_as_it_is(badge_file):
+    from swaddon.session import ordering
+
+    asked = ordering.Order(badge_file, width="1in", profile="toner-colour")
+    hidden = ordering.request(replace(asked, choke="no-peek"), lambda: None)
+    assert hidden.settings.white.mode == ordering.request(asked, lambda: None).settings.white.mode == "none"

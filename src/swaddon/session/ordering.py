@@ -105,8 +105,8 @@ def request(
     _check_tiles(settings.holes, tiles)
     made = request_for(artwork, settings, press, tiles, _icc(order, stored))
     if order.choke == NO_PEEK:
-        hidden = replace(settings.white, choke_mm=made.registration.no_peek_mm)
-        made = replace(made, settings=replace(settings, white=hidden))
+        hidden = replace(made.settings.white, choke_mm=made.registration.no_peek_mm)
+        made = replace(made, settings=replace(made.settings, white=hidden))
     return made
 
 
