@@ -11,7 +11,7 @@ from swaddon.core.errors import PlanError
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.report_inks import stack
 from swaddon.core.press.processes import PROCESSES
-from swaddon.core.press.profile import Refeed
+from swaddon.core.press.registration import Refeed
 from swaddon.core.proof.misregistration import Misregistration, worst_case
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Annotated, NoReturn
 import typer
 
 from swaddon import __version__
+from swaddon.cli import testprint
 from swaddon.cli.options import PlanOptions, takes
 from swaddon.cli.progress import TerminalProgress
 
@@ -28,6 +29,7 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     help="Plans the white under a garment print, and what the print costs.",
 )
+testprint.register(app)
 
 USAGE_EXIT = 2
 

@@ -158,9 +158,12 @@ def colorants(path: Path) -> dict[str, NDArray[np.uint8]]:
     with pikepdf.open(path) as pdf:
         for image in pdf.pages[0].Resources.XObject.values():
             space = image.ColorSpace
-            if isinstance(space, pikepdf.Name):
+            if space == pikepdf.Name.DeviceCMYK:
+                listed = ["/" + name for name in _COLOURS]
+            elif isinstance(space, pikepdf.Name):
                 continue
-            listed = list(space[1]) if space[0] == pikepdf.Name.DeviceN else [space[1]]
+            else:
+                listed = list(space[1]) if space[0] == pikepdf.Name.DeviceN else [space[1]]
             samples = np.frombuffer(image.read_bytes(), np.uint8).reshape(int(image.Height), int(image.Width), -1)
             out |= {str(name)[1:]: samples[..., index] for index, name in enumerate(listed)}
     return out

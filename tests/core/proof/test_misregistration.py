@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from scipy import ndimage
 from skimage.morphology import dilation, disk
 
-from swaddon.core.press.profile import Registration
+from swaddon.core.press.registration import Registration
 from swaddon.core.proof.misregistration import Misregistration, grown, worst_case
 from swaddon.core.white.edges import bare, peeking
 

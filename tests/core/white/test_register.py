@@ -8,7 +8,7 @@ import pytest
 from scipy import integrate, stats
 from tests.conftest import badge
 
-from swaddon.core.press.profile import Registration
+from swaddon.core.press.registration import Registration
 from swaddon.core.white import bared, register
 from swaddon.core.white.edges import peeking
 

@@ -15,7 +15,7 @@ from swaddon.core.inks.inverse import inverse_table, target_lab
 from swaddon.core.inks.separation import NODES, interpolate
 from swaddon.core.plan.report_inks import channels, stack
 from swaddon.core.plan.stages import make_plan
-from swaddon.core.press.profile import Registration
+from swaddon.core.press.registration import Registration
 from swaddon.core.proof.optics import FULL_WHITE, Appearance, both_whites, seen, seen_bands, speckle
 from swaddon.core.units import px_from_mm
 from swaddon.core.white import need, register, underbase

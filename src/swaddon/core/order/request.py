@@ -12,7 +12,8 @@ from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.separation import Table
 from swaddon.core.knockout.settings import AlphaTreatment
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.press.profile import PressProfile, Registration, Separation
+from swaddon.core.press.profile import PressProfile, Separation
+from swaddon.core.press.registration import Registration
 from swaddon.core.proof.optics import Appearance
 from swaddon.core.units import MM_PER_INCH, px_from_mm
 from swaddon.core.white.stages import DesignSettings

@@ -14,7 +14,8 @@ from swaddon.core.inks.settings import IccChoice, Recipe
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
 from swaddon.core.order.handover import HandOver
 from swaddon.core.press.lineup import LineUp, with_lineup
-from swaddon.core.press.profile import Gamut, PressProfile, Registration
+from swaddon.core.press.profile import Gamut, PressProfile
+from swaddon.core.press.registration import Registration
 from swaddon.core.schema import Named, Option, Slider, flat
 from swaddon.core.white.settings import WhiteSettings
 

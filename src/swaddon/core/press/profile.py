@@ -8,7 +8,9 @@ from typing import Literal
 import numpy as np
 
 from swaddon.core.colour.spaces import bands_from_lab
+from swaddon.core.press.measured import Measured, latest
 from swaddon.core.press.processes import PROCESSES, Process
+from swaddon.core.press.registration import Refeed, Registration
 
 INKS = ("C", "M", "Y", "K")
 """Colour inks in the order of every ``(..., 4)`` CMYK array."""
@@ -122,60 +124,6 @@ class Holds:
 
 
 @dataclass(frozen=True)
-class Registration:
-    """How well white and colour meet, in mm: σ of the error across an edge, and the press's squeeze of white.
-
-    With ``is_worst_case`` the error is the largest that occurs instead.
-    """
-
-    sigma_mm: float = 0.08
-    squeeze_mm: float = 0.03
-    is_worst_case: bool = False
-
-    @property
-    def reach_mm(self) -> float:
-        """How far white may come to lie outside its place: the worst error, or two σ (assumed), and the squeeze."""
-        return self.sigma_mm * (1 if self.is_worst_case else 2) + self.squeeze_mm
-
-    @property
-    def no_peek_mm(self) -> float:
-        """The least choke, in hundredths of a millimetre, beyond which white does not reach."""
-        return math.ceil(self.reach_mm * 100 - 1e-6) / 100
-
-
-@dataclass(frozen=True)
-class Refeed:
-    """How far a second pass of the same medium misses the first: standard deviations.
-
-    Attributes
-    ----------
-    shift_mm
-        Shift, along and across the feed.
-    skew_deg
-        Turn about the middle of the print.
-    stretch_percent
-        Stretch along the feed, from the middle of the print.
-    """
-
-    shift_mm: float
-    skew_deg: float
-    stretch_percent: float
-
-    def sigma_mm(self, width_mm: float, height_mm: float) -> float:
-        """Standard deviation of the miss across an edge, over all places and directions of a print of a size.
-
-        A turn by θ moves a point at (x, y) from the middle by (−θ·y, θ·x), a stretch by s along the feed by s·y; x² and
-        y² of a rectangle are a twelfth of its sides' squares in the mean.
-
-        >>> round(Refeed(0.0, 0.1, 0.0).sigma_mm(120, 90), 4)
-        0.0534
-        """
-        turn, stretch = math.radians(self.skew_deg), self.stretch_percent / 100
-        turned = turn**2 * (width_mm**2 + height_mm**2) / 12
-        return math.sqrt(self.shift_mm**2 + (turned + (stretch * height_mm) ** 2 / 12) / 2)
-
-
-@dataclass(frozen=True)
 class Supply:
     """Something bought: its price and the share that is thrown away.
 
@@ -235,7 +183,7 @@ class PressProfile:
     """Device and supplies of one way of printing; ``source`` is the text that it was read from.
 
     ``last_slot`` is the number of the last slot where that is empty. ``white_can_go`` says where the white slots can
-    sit; empty: only where ``print_order`` has white.
+    sit; empty: only where ``print_order`` has white. ``measured`` tells which constants were measured, oldest first.
     """
 
     name: str
@@ -267,6 +215,7 @@ class PressProfile:
     white_can_go: tuple[Position, ...] = ()
     white_name: str = "White"
     last_slot: int = 0
+    measured: tuple[Measured, ...] = ()
 
     @property
     def printing(self) -> Process:
@@ -371,11 +320,18 @@ class PressProfile:
         return self.white_can_go or ((self.white_position,) if self.has_white else ())
 
     def of_size(self, width_mm: float, height_mm: float) -> "PressProfile":
-        """The same press with the registration that a print of this size has: a second pass misses large ones more."""
-        if self.refeed is None:
-            return self
-        sigma_mm = round(self.refeed.sigma_mm(width_mm, height_mm), 4)
-        return replace(self, registration=replace(self.registration, sigma_mm=sigma_mm))
+        """The same press with the registration that a print of this size has.
+
+        A second pass misses large ones more, and so does white that was measured to lie turned.
+        """
+        own = self.registration.of_size(width_mm, height_mm)
+        if self.refeed is not None:
+            own = replace(own, sigma_mm=round(self.refeed.sigma_mm(width_mm, height_mm), 4))
+        return self if own == self.registration else replace(self, registration=own)
+
+    def measured_as(self, constant: str) -> Measured | None:
+        """How a constant was measured last, by its place in the profile's file; ``None``: it is assumed."""
+        return latest(self.measured, constant)
 
     def with_white(self, position: Position | None) -> "PressProfile":
         """The same press with white moved before or after the colours, where it can go there."""

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Sample
-from swaddon.core.press.profile import Refeed, Registration
+from swaddon.core.press.registration import Refeed, Registration
 
 _WORST = 2
 """Standard deviations that are reckoned with at worst (assumed)."""

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Mask, Plane
-from swaddon.core.press.profile import Registration
+from swaddon.core.press.registration import Registration
 from swaddon.core.units import mm_from_px, px_from_mm
 from swaddon.core.white.underbase import taps
 

@@ -11,7 +11,8 @@ from swaddon.core.artwork.raster import Plane, Rgba
 from swaddon.core.engine import Run, of, stage
 from swaddon.core.inks.separation import Table
 from swaddon.core.inks.stages import Inks
-from swaddon.core.press.profile import Registration, Separation, WhiteInk
+from swaddon.core.press.profile import Separation, WhiteInk
+from swaddon.core.press.registration import Registration
 from swaddon.core.proof.optics import Appearance, printed_share
 from swaddon.core.units import px_from_mm
 from swaddon.core.white import underbase

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Plane, Rgba, pixels
 from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_bands
-from swaddon.core.press.profile import Registration
+from swaddon.core.press.registration import Registration
 from swaddon.core.proof.optics import Appearance, seen_bands
 from swaddon.core.white.bared import bared_areas
 

@@ -11,6 +11,7 @@ from pydantic import ValidationError
 
 from swaddon.core.errors import PlanError
 from swaddon.core.press.lineup import ROLES
+from swaddon.core.press.measured import Measured
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import (
     INKS,
@@ -21,14 +22,13 @@ from swaddon.core.press.profile import (
     Position,
     Powder,
     PressProfile,
-    Refeed,
-    Registration,
     Separation,
     Sheet,
     Slot,
     Supply,
     WhiteInk,
 )
+from swaddon.core.press.registration import Refeed, Registration
 from swaddon.io.names import clean
 from swaddon.io.profiles.document import ProfileFile, SeparationEntry, SlotEntry, SupplyEntry, TimeEntry
 
@@ -200,6 +200,7 @@ def _profile(document: ProfileFile) -> PressProfile:
         refeed=_refeed(document),
         notes=document.notes,
         cautions=document.cautions,
+        measured=tuple(Measured(**entry.model_dump()) for entry in document.measured),
     )
 
 

@@ -11,6 +11,7 @@ from swaddon.core.press.profile import Position, Role
 Share = Annotated[float, Field(ge=0, le=1)]
 Positive = Annotated[float, Field(gt=0)]
 NotNegative = Annotated[float, Field(ge=0)]
+Off = Annotated[float, Field(ge=-20, le=20)]
 InkName = Literal["C", "M", "Y", "K", "W", "H"]
 
 
@@ -53,6 +54,8 @@ class HoldsEntry(ModelBase):
 class RegistrationEntry(ModelBase):
     sigma_mm: NotNegative = 0.08
     squeeze_mm: NotNegative = 0.03
+    shift_mm: tuple[Off, Off] = (0.0, 0.0)
+    rotation_deg: Annotated[float, Field(ge=-5, le=5)] = 0.0
 
 
 class RefeedEntry(ModelBase):
@@ -102,6 +105,15 @@ def _known_process(key: str) -> str:
     return key
 
 
+class MeasuredEntry(ModelBase):
+    constant: Annotated[str, Field(max_length=80)]
+    value: float | Annotated[tuple[float, ...], Field(max_length=101)]
+    old: float | Annotated[tuple[float, ...], Field(max_length=101)]
+    pm: NotNegative = 0.0
+    date: Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\d$")]
+    source: Annotated[str, Field(max_length=200)] = ""
+
+
 class ProfileFile(ModelBase):
     schema_: Literal["swaddon-profile/1"] = Field(alias="schema")
     name: str
@@ -128,3 +140,4 @@ class ProfileFile(ModelBase):
     lay_down_g_m2: dict[InkName, NotNegative] = {}
     supplies: SuppliesEntry
     time: TimeEntry
+    measured: Annotated[tuple[MeasuredEntry, ...], Field(max_length=2000)] = ()
