@@ -217,7 +217,7 @@ def _png(path: Path) -> Read:
         try:
             with Image.open(file, formats=("PNG",)) as image:
                 plane = np.asarray(image)
-                ppi, told = float(image.info.get("dpi", (0, 0))[0]), str(image.info.get("Description", ""))
+                ppi, told = round(float(image.info.get("dpi", (0, 0))[0]), 1), str(image.info.get("Description", ""))
         except (OSError, ValueError, SyntaxError) as error:
             raise PlanError(f"The plate “{shown(file)}” cannot be read: write the test page anew.") from error
         if plane.ndim == 2 and plane.dtype == np.uint8 and told.startswith("test print"):

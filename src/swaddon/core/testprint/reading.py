@@ -13,6 +13,7 @@ from swaddon.core.testprint.details import Fine, read_fine, read_no_peek, read_n
 from swaddon.core.testprint.find import find_page
 from swaddon.core.testprint.layout import CODE_COLUMNS, CODE_ROWS, NOZZLES, REVISION, Box, page_for
 from swaddon.core.testprint.naming import WORDS, numbered
+from swaddon.core.testprint.quality import check_quality
 from swaddon.core.testprint.refusal import UnreadablePageError
 from swaddon.core.testprint.register import RegistrationRead, read_registration
 from swaddon.core.testprint.sample import Lighting, Sampler, lighting
@@ -126,6 +127,8 @@ def read_page(
     sampler = Sampler(scan, found, page)
     label = _checked_label(sampler, press, names)
     page = replace(page, day=label.day)
+    progress("Looking over the scan", 0.1)
+    check_quality(sampler)
     progress("Reading the slots", 0.2)
     wiring = read_wiring(sampler, found, press)
     reading = Reading(

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.testprint.layout import PERIOD_MM, WIDTH_MM, Box, Target
+from swaddon.core.testprint.quality import check_flatness, check_sharpness
 from swaddon.core.testprint.refusal import UnreadablePageError
 from swaddon.core.testprint.sample import Floats, Sampler
 
@@ -57,13 +58,20 @@ def read_registration(sampler: Sampler) -> RegistrationRead:
     """
     page = sampler.page
     channel = _most_contrast(sampler, page.targets[0])
-    places, offs = [], []
+    places, offs, squares, edges = [], [], [], list[float]()
     for target in page.targets:
-        off = _offset(sampler, target, channel)
+        square = _square(sampler, target.square, channel)
+        if square is None:
+            continue
+        squares.append(square.white)
+        edges.append(max(square.edges))
+        off = _offset(sampler, target, square, channel)
         if off is not None:
             (_, y), (x, _) = target.across[1].middle, target.down[1].middle
             places.append((x - WIDTH_MM / 2, y - page.height_mm / 2))  # each value at its own grating
             offs.append(off)
+    check_flatness(squares)
+    check_sharpness(edges)
     if len(offs) < LEAST_TARGETS:
         raise UnreadablePageError(
             "targets",
@@ -81,11 +89,9 @@ def _most_contrast(sampler: Sampler, target: Target) -> int:
     return int(np.argmin(dark / np.maximum(white, 1e-3)))
 
 
-def _offset(sampler: Sampler, target: Target, channel: int) -> tuple[float, float] | None:
+def _offset(sampler: Sampler, target: Target, square: "_Square", channel: int) -> tuple[float, float] | None:
     """How far white lies from colour at a target, in mm; ``None`` where that cannot be told."""
-    rough = _rough(sampler, target.square, channel)
-    if rough is None:
-        return None
+    rough = square.white[0] - square.dark[0], square.white[1] - square.dark[1]
     out = []
     for strips, is_across, about in ((target.across, True, rough[0]), (target.down, False, rough[1])):
         first, dark, last = (_phases(sampler, strip, is_across, channel) for strip in strips)
@@ -123,11 +129,20 @@ def _phases(sampler: Sampler, strip: Box, is_across: bool, channel: int) -> NDAr
     return np.asarray(found, np.complex128) if is_there else None
 
 
-def _rough(sampler: Sampler, square: Box, channel: int) -> tuple[float, float] | None:
-    """Place of the white square less that of the dark one, from their edges."""
+@dataclass(frozen=True)
+class _Square:
+    """Where the white square and the dark one in it lie, in mm from their place, and how wide the white one's edges are."""
+
+    white: tuple[float, float]
+    dark: tuple[float, float]
+    edges: tuple[float, float]
+
+
+def _square(sampler: Sampler, square: Box, channel: int) -> _Square | None:
+    """Places of the squares of a target, from their edges."""
     around = square.inset(-0.8)
     window = sampler.window(around)[..., channel]
-    out = []
+    white, dark, wide = [], [], []
     for axis in (1, 0):
         size = window.shape[1 - axis]
         middle = slice(round(size * 0.42), round(size * 0.58))
@@ -135,8 +150,19 @@ def _rough(sampler: Sampler, square: Box, channel: int) -> tuple[float, float] |
         edges = _edges(profile, around.width if axis == 1 else around.height)
         if edges is None:
             return None
-        out.append((edges[0] + edges[3]) / 2 - (edges[1] + edges[2]) / 2)
-    return out[0], out[1]
+        middle_mm = (around.width if axis == 1 else around.height) / 2
+        white.append((edges[0] + edges[3]) / 2 - middle_mm)
+        dark.append((edges[1] + edges[2]) / 2 - middle_mm)
+        wide.append(_width(profile, round(edges[0] / middle_mm / 2 * profile.size)) * 2 * middle_mm / profile.size)
+    return _Square((white[0], white[1]), (dark[0], dark[1]), (wide[0], wide[1]))
+
+
+def _width(profile: NDArray[np.float32], at: int) -> float:
+    """Samples from a tenth to nine tenths of the step up that is at a place."""
+    low, high = float(profile[: max(at // 2, 1)].min()), float(np.median(profile[at * 2 : at * 2 + max(at, 4)]))
+    around = profile[: at * 2 + 4]
+    rises = np.flatnonzero(around > low + 0.1 * (high - low)), np.flatnonzero(around > low + 0.9 * (high - low))
+    return float(rises[1][0] - rises[0][0]) if len(rises[0]) and len(rises[1]) else 0.0
 
 
 def _edges(profile: NDArray[np.float32], length: float) -> list[float] | None:

@@ -19,12 +19,15 @@ from swaddon.core.colour.spaces import BANDS_FROM_SRGB
 from swaddon.core.inks.separation import gloss
 from swaddon.core.press.profile import INKS, PressProfile
 from swaddon.core.testprint.layout import TONES, Box
+from swaddon.core.testprint.refusal import UnreadablePageError
 from swaddon.core.testprint.sample import Floats, Lighting, Sampler
 
 _WHITE_SD, _GAMMA_SD, _LEVEL_SD = 0.010, 0.013, 0.004
 """Standard deviations, as shares: a scanner's white, its gamma, and the light of one patch (assumed)."""
 
 _STEPS = 30
+_STRANGE = 4.0
+"""Standard deviations from which a scanner's white or gamma is not believed."""
 _CLIPPED_SHARE = 0.02
 """Share of the darkest pixels that there are from which a patch counts as clipped."""
 
@@ -91,6 +94,10 @@ def _likeliest(observed: list[tuple[float, float]], start: float) -> tuple[float
         slope = np.stack([(off(state + step) - now) / 1e-5 for step in np.eye(4) * 1e-5], axis=1)
         normal = slope.T @ slope
         state = state + np.clip(np.linalg.solve(normal + 1e-9 * np.eye(4), -slope.T @ now), -1, 1)
+    if max(abs(state[2]) / _WHITE_SD, abs(state[3]) / _GAMMA_SD) > _STRANGE:
+        raise UnreadablePageError(
+            "tone", "The scan’s tones are not straight: switch every correction of the scanner off and scan again."
+        )
     ratio = 1 / (1 + math.exp(-state[0]))
     spread = math.sqrt(float(np.linalg.inv(normal + 1e-9 * np.eye(4))[0, 0])) * ratio * (1 - ratio)
     return ratio, spread

@@ -1,0 +1,84 @@
+"""Whether a scan's numbers can be trusted: no correction, no clipping, not packed too hard, not grey, not noisy."""
+
+import cv2
+import numpy as np
+
+from swaddon.core.testprint.layout import Box
+from swaddon.core.testprint.refusal import UnreadablePageError
+from swaddon.core.testprint.sample import Sampler
+from swaddon.core.testprint.scan import Picture
+
+_BLOCKS = 1.55
+"""How much larger steps across the borders of 8 × 8 blocks are than others, from which a JPEG was packed too hard (a
+scan has 1.0; quality 50 gives 1.4, 30 gives 1.65)."""
+
+_FEWEST_VALUES = 96
+_MOST_CLIPPED = 0.2
+_MOST_NOISE = 18.0
+_LEAST_COLOUR = 12
+"""Most distinct grey values of a posterised scan, share of clipped pixels, noise and least colour in 8-bit steps
+(assumed)."""
+
+_WIDEST_EDGE_MM = 0.32
+"""Widest that half of the edges may be (a good scan has under 0.2; assumed)."""
+
+_MOST_OFF_MM, _SPREAD_MM = 0.25, 0.1
+"""How far a target may lie from where the fiducials say: one, and the root mean square of all (assumed)."""
+
+
+def check_quality(sampler: Sampler) -> None:
+    """Raise where a scan was changed, clipped, or packed so that its numbers tell nothing."""
+    page, pixels = sampler.page, sampler.scan.pixels
+    if float(np.unique(pixels[::7, ::7, 1]).size) < _FEWEST_VALUES:
+        raise UnreadablePageError("steps", "The scan has too few tones: scan in full colour without any correction.")
+    if blockiness(pixels) > _BLOCKS:
+        raise UnreadablePageError(
+            "packed", "The scan was packed too hard as a JPEG: save it as PNG or TIFF, or as a JPEG of high quality."
+        )
+    white = np.stack([sampler.pixels(box.inset(1.0)).reshape(-1, 3)[:400] for box in page.flats[:12]])
+    bare = sampler.pixels(Box(page.fine["line"].x + 28.5, page.fine["line"].y + 0.5, 2.6, 8.0))
+    light = white if page.whites else bare
+    if float((light >= 255).mean()) > _MOST_CLIPPED:
+        raise UnreadablePageError("bright", "The scan’s white is cut off: scan it darker, without any correction.")
+    if page.whites and float((bare <= 0).all(axis=2).mean()) > _MOST_CLIPPED:
+        raise UnreadablePageError("dark", "The scan’s black is cut off: switch its contrast and level corrections off.")
+    if float(np.median(light.astype(np.float32).std(axis=-2))) > _MOST_NOISE:
+        raise UnreadablePageError("noisy", "The scan is too noisy: clean the glass, and scan in better quality.")
+    full = [sampler.pixels(strip[-1].inset(1.5)).reshape(-1, 3).mean(axis=0) for strip in page.tints.values()]
+    if page.whites or page.colours:
+        cells = [sampler.pixels(cell.inset(1.5)).reshape(-1, 3).mean(axis=0) for line in page.matrix for cell in line]
+        if max(float(np.ptp(colour)) for colour in (*full, *cells)) < _LEAST_COLOUR:
+            raise UnreadablePageError("grey", "The scan is grey: scan in colour, 24 bits or more.")
+
+
+def blockiness(pixels: Picture) -> float:
+    """How much steps between neighbours stand out at every eighth pixel, both ways; 1 where nothing was packed."""
+    green = np.ascontiguousarray(pixels[..., 1])
+    out = []
+    for axis in (0, 1):
+        one, other = (green[1:], green[:-1]) if axis == 0 else (green[:, 1:], green[:, :-1])
+        steps = np.minimum(cv2.absdiff(one, other), 12)
+        along = cv2.reduce(steps, 1 - axis, cv2.REDUCE_SUM, dtype=cv2.CV_32F).ravel()
+        phases = [float(along[phase::8].mean()) for phase in range(8)]
+        out.append(max(phases) / max(float(np.median(phases)), 1e-6))
+    return float(np.mean(out))
+
+
+def check_sharpness(edges_mm: list[float]) -> None:
+    """Raise where edges of white, in mm from a tenth to nine tenths of the step, are no edges."""
+    if edges_mm and float(np.median(edges_mm)) > _WIDEST_EDGE_MM:
+        raise UnreadablePageError(
+            "blurred", "The scan is not sharp, or doubled: lay the page flat on the glass and scan it again."
+        )
+
+
+def check_flatness(corners_mm: list[tuple[float, float]]) -> None:
+    """Raise where targets lie elsewhere than the fiducials say: (right, down) of each white square from its place."""
+    off = np.array(corners_mm)
+    if not len(off):
+        return
+    size = np.linalg.norm(off - np.median(off, axis=0), axis=1)
+    if float(size.max()) > _MOST_OFF_MM or float(np.sqrt((size**2).mean())) > _SPREAD_MM:
+        raise UnreadablePageError(
+            "bent", "The page does not lie flat, or moved while it was scanned: press it on the glass and scan again."
+        )
