@@ -96,6 +96,13 @@ def write_scan(path: Path, pixels: NDArray[np.uint8], ppi: float, description: s
     write_png(path, pixels, ppi, description, wide_profile())
 
 
+def wide_meaning() -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Curves and matrix to linear sRGB of the wide space."""
+    found = _meaning(wide_profile())
+    assert found is not None
+    return found
+
+
 def wide_profile() -> bytes:
     """The wide space as an ICC v2 display profile: a matrix and a gamma."""
 

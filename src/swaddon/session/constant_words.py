@@ -14,14 +14,15 @@ def text_of(value: Value, unit: str, pm: float, key: str) -> str:
     """A value in its unit; of a curve, what becomes of 50 %."""
     if "tone_curves" in key and isinstance(value, tuple):
         middle = 100 * value[len(value) // 2]
-        return f"50 → {middle:.0f} %" + (f" ± {100 * pm:.0f}" if pm else "")
+        return f"{middle:.0f} %" + (f" ± {100 * pm:.0f}" if pm else "")
     places = 3 if unit == "°" or key == "white.contrast_ratio" else 2
     numbers = value if isinstance(value, tuple) else (value,)
     if unit == "%":
         places = 0
     signs = "+" if isinstance(value, tuple) or unit == "°" else ""
-    shown = ", ".join(f"{number:{signs}.{places}f}" for number in numbers)
-    after = f" ± {pm:.{places + 1}f}" if pm else ""
+    shown = ", ".join(f"{number:{signs}.{places}f}" for number in numbers).replace("-", "−")
+    finer = places if pm >= 0.95 * 10**-places else places + 1
+    after = f" ± {pm:.{finer}f}" if pm else ""
     return f"{shown}{after} {unit}".strip()
 
 

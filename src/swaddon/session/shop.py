@@ -15,6 +15,7 @@ from swaddon.core.errors import PlanError
 from swaddon.core.press import lineup as lineups
 from swaddon.core.press.lineup import LineUp
 from swaddon.core.press.profile import PressProfile
+from swaddon.io import profiles
 from swaddon.io.names import shown
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import Strict, model_of, value_of
@@ -132,3 +133,28 @@ def _place(location: tuple[int | str, ...]) -> str:
     if len(location) > 1 and location[0] == "slots":
         return f"slot {int(location[1]) + 1}: "
     return f"{location[0]}: " if location else ""
+
+
+def _profile_file(press: str) -> Path:
+    return config_folder() / "presses" / f"{press}.toml"
+
+
+def keep_profile(profile: PressProfile) -> None:
+    """Let new jobs start with this profile of a shipped press; a profile of one's own stays in its file."""
+    if profile.name not in profiles.shipped_names():
+        return
+    file = _profile_file(profile.name)
+    with suppress(OSError):
+        if profile == profiles.shipped(profile.name):
+            file.unlink(missing_ok=True)
+            return
+        file.parent.mkdir(parents=True, exist_ok=True)
+        with whole_file(file) as out:
+            out.write(profile.source.encode("utf-8"))
+
+
+def press(name: str) -> PressProfile:
+    """A shipped press with what the shop has measured of it."""
+    with suppress(OSError, UnicodeDecodeError, PlanError):
+        return profiles.parse(_profile_file(name).read_text(encoding="utf-8"), name)
+    return profiles.shipped(name)

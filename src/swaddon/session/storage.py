@@ -13,7 +13,7 @@ from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.jobfile import SUFFIX, StoredJob, read_job, write_job
 from swaddon.io.names import shown
 from swaddon.io.tiles import decode_tile, read_tile
-from swaddon.session import edits
+from swaddon.session import edits, shop
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Stamp
 
@@ -59,7 +59,7 @@ def _press(stored: StoredJob) -> tuple[PressProfile, list[str]]:
     if not stored.press:
         return profiles.named(stored.profile), []
     profile = profiles.parse(stored.press, stored.profile)
-    if stored.profile in profiles.shipped_names() and profiles.shipped(stored.profile) != profile:
+    if stored.profile in profiles.shipped_names() and shop.press(stored.profile) != profile:
         return profile, [
             f"The press profile “{profile.title}” is another by now; this job keeps the one that it was planned with. "
             "Choose the process again to take the new one."
@@ -117,7 +117,7 @@ def opened_like(path: Path, like: Job) -> tuple[Job, Path | None]:
     """A job from its file, or new artwork ordered like another job; raises ``PlanError``."""
     if path.suffix.lower() == SUFFIX:
         return open_job(path), path
-    profile = like.profile or profiles.shipped(USUAL)
+    profile = like.profile or shop.press(USUAL)
     blank = Job(
         settings=PlanSettings(
             garment=like.settings.garment, quantity=like.settings.quantity, white=like.settings.white

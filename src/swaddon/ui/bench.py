@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent
+from PySide6.QtGui import QCloseEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -20,8 +20,10 @@ from swaddon.session.core_sample import core_sample
 from swaddon.session.desk import Desk
 from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, save_preferences
+from swaddon.session.press_state import PressWatch
 from swaddon.session.session import Changes, Edit, Session
 from swaddon.session.tally import tally_lines
+from swaddon.session.testing import ShopFollows
 from swaddon.session.view_modes import BAR_MODES
 from swaddon.ui import theme, wiring
 from swaddon.ui.actions import Actions
@@ -59,6 +61,7 @@ class Bench(Shell):
         self.files = JobFiles(self, session, self.desk)
         self.pages: dict[str, QWidget] = {}
         self._yardsticks: dict[int, Plan] = {}
+        self.press_watch, self._shop_follows = PressWatch(), ShopFollows()
         self._specs = {spec.key: spec for spec in STATIONS}
         self.station = ""
         self.setWindowTitle("Swaddon")
@@ -97,11 +100,14 @@ class Bench(Shell):
         self.findings = FindingsPanel()
         self.tally = Tally()
         self.progress = ProgressStrip(self.desk.cancel, self._go_on)
+        self._see_bar = see_bar
         self._lay_out(see_bar)
         context = wiring.context(self, self.files)
         for spec in STATIONS:
             page = spec.page(context)
             self.pages[spec.key] = page
+            if hasattr(page, "own_table"):
+                self._stack.addWidget(page.own_table)
             self.sheet.add(spec.key, in_scroll_area(page))
 
     def _lay_out(self, see_bar: QWidget) -> None:
@@ -163,6 +169,18 @@ class Bench(Shell):
         self.table.set_outlines(())
         self._render_page()
         self.see(spec.view_mode)
+        self.show_table()
+
+    def show_table(self) -> None:
+        """Lay on the table what belongs there: the shirt, what the open station has of its own, or what to do."""
+        own = wiring.own_table(self.pages.get(self.station))
+        self._stack.setCurrentWidget(own or (self.empty if self.session.job.file is None else self.table))
+        self._see_bar.setVisible(own is None)
+
+    def tests_changed(self) -> None:
+        """A test print was read, or another age of tests is wanted."""
+        self.press_watch.refresh()
+        self._render_plan(frozenset({"tests"}))
 
     def see(self, view_mode: str) -> None:
         self.view_control.see(view_mode)
@@ -271,7 +289,8 @@ class Bench(Shell):
         self.job_bar.show_job(job, self.session.is_changed, inches)
         self.job_bar.show_tray(self.files.tray)
         self.files.show_menus(self.actions_)
-        self._show_history()
+        wiring.show_history(self.actions_, self.session)
+        self._shop_follows.see(job, self.session.uid, changes.initiator)
         if changes.initiator in ("open", "start"):
             self._forget_typing()
             self.set_yardstick(self._yardsticks.get(self.session.uid))
@@ -280,12 +299,10 @@ class Bench(Shell):
             self.table.fit_print()
         if job.file is None:
             self.table.set_print(0, 0, job.cloth, job.settings.garment, job.settings.drop_mm)
-            self._stack.setCurrentWidget(self.empty)
         else:
-            width = job.settings.width_mm
-            height = job.height_mm
-            self._stack.setCurrentWidget(self.table)
-            self.table.set_print(width, height, job.cloth, job.settings.garment, job.settings.drop_mm)
+            size = job.settings.width_mm, job.height_mm
+            self.table.set_print(*size, job.cloth, job.settings.garment, job.settings.drop_mm)
+        self.show_table()
         self.tally.show_piece("shirt" if job.profile is None else job.profile.printing.piece)
         self.view_control.offer_inks(job.profile)
         if changes.sections & {"cloth", "drop_mm"}:
@@ -310,15 +327,6 @@ class Bench(Shell):
         self._yardsticks = {uid: plan for uid, plan in self._yardsticks.items() if uid in still}
         self.desk.forget()
 
-    def _show_history(self) -> None:
-        for key, word, what in (
-            ("undo", "Undo", self.session.undo_label),
-            ("redo", "Redo", self.session.redo_label),
-        ):
-            action = self.actions_.by_key[key]
-            action.setEnabled(what is not None)
-            action.setText(word if what is None else f"{word}: {what}")
-
     def _plan_changed(self, plan: Plan | None) -> None:
         if plan is None or plan.checks.is_current:
             self.progress.finish()
@@ -328,7 +336,8 @@ class Bench(Shell):
         plan, yardstick = self.desk.plan, self.desk.yardstick
         note = "" if yardstick is None else "± against yardstick"
         self.tally.show_lines(() if plan is None else tally_lines(plan, yardstick), note)
-        self.findings.show_findings(None if plan is None else plan.findings)
+        found = None if plan is None else self.press_watch.all_findings(self.session.job, plan)
+        self.findings.show_findings(found)
         self.findings.show_current(plan is None or self.desk.is_current)
         self.tally.show_current(plan is None or self.desk.is_planned)
         self.actions_.show_needs(self.session.job.file is not None, plan is not None)
@@ -352,7 +361,8 @@ class Bench(Shell):
             page.render_job(self.session.job, self.desk.plan, self.desk.yardstick)  # type: ignore[attr-defined]
 
     def _show_states(self) -> None:
-        found = self.desk.plan.findings if self.desk.plan is not None else ()
+        plan, job = self.desk.plan, self.session.job
+        found = () if plan is None else self.press_watch.all_findings(job, plan)
         states = {}
         for spec in STATIONS:
             worst = {finding.severity for finding in found if finding.code in spec.codes}
@@ -376,19 +386,13 @@ class Bench(Shell):
         super().resizeEvent(event)
         self.findings.fit(event.size().height())
 
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasUrls():
-            event.acceptProposedAction()
-
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         links = [url.toString() for url in event.mimeData().urls() if not url.isLocalFile()]
         if paths:
             self.files.drop_all(paths)
         elif links:
-            self.tell(
-                f"{links[0]} is a link, and Swaddon fetches nothing: save the picture on disk, then drop the file."
-            )
+            self.tell(wiring.NO_LINKS.format(links[0]))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.commit_typing()

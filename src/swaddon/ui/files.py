@@ -16,7 +16,7 @@ from swaddon.io import profiles
 from swaddon.io.images import SUFFIXES, decode_artwork
 from swaddon.io.jobfile import SUFFIX
 from swaddon.io.names import shown
-from swaddon.session import demo, edits, storage
+from swaddon.session import demo, edits, shop, storage
 from swaddon.session.desk import Desk
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.session import Edit, Session, Stamp
@@ -140,7 +140,7 @@ class JobFiles:
             self.tray.close()
             self._window.job_bar.show_tray(self.tray)
         else:
-            self._session.open(Job(profile=profiles.shipped(USUAL)), None)
+            self._session.open(Job(profile=shop.press(USUAL)), None)
         self._window.forget_closed()
         self._window.tell("")
 
@@ -175,7 +175,7 @@ class JobFiles:
         uid = self._session.uid
 
         def place(file: ArtworkFile) -> None:
-            edit = edits.place_artwork(file, profiles.shipped(USUAL))
+            edit = edits.place_artwork(file, shop.press(USUAL))
             self._land(uid, edit, f"“{file.artwork.file_name}”")
 
         self._later(load, place)
@@ -193,7 +193,7 @@ class JobFiles:
 
     def new(self) -> None:
         if self.may_leave_job():
-            self._session.open(Job(profile=profiles.shipped(USUAL)), None)
+            self._session.open(Job(profile=shop.press(USUAL)), None)
             self._window.tell("")
 
     def choose_job(self) -> None:

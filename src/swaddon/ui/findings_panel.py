@@ -48,7 +48,8 @@ class FindingRow(QFrame):
         layout.addWidget(sign, 0, Qt.AlignmentFlag.AlignTop)
         self._line = Elided(finding.text)
         self._whole = label(finding.text, wrap=True)
-        where = Elided(f"{word} · at {finding.x_mm:.0f}, {finding.y_mm:.0f} mm", "quiet")
+        place = f" · at {finding.x_mm:.0f}, {finding.y_mm:.0f} mm" if finding.has_place else " · of the press"
+        where = Elided(word + place, "quiet")
         foot: list[QWidget | int] = [where]
         if finding.fix is not None:
             self.fix_button = button(finding.fix_label, "low")
@@ -148,7 +149,8 @@ class FindingsPanel(QWidget):
         for shown in self.rows:
             shown.open_up(shown is pressed)
         self.fit(self.window().height())
-        self.go_to.emit(pressed.finding.x_mm, pressed.finding.y_mm)
+        if pressed.finding.has_place:
+            self.go_to.emit(pressed.finding.x_mm, pressed.finding.y_mm)
 
     def fit(self, window_height: int) -> None:
         """Take as much height as the list asks for and the window allows."""

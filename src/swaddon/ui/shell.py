@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from PySide6.QtGui import QDragEnterEvent
 from PySide6.QtWidgets import QMainWindow
 
 from swaddon.core.plan.stages import Plan
@@ -29,6 +30,18 @@ class Shell(QMainWindow):
     job_bar: JobBar
     progress: ProgressStrip
     actions_: Actions
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def tests_changed(self) -> None:
+        """A test print was read, or another age of tests is wanted."""
+        raise NotImplementedError
+
+    def show_table(self) -> None:
+        """Look again at what lies on the table."""
+        raise NotImplementedError
 
     def tell(self, text: str) -> None:
         """Say something above the table; an empty text takes it away."""

@@ -16,10 +16,16 @@ from swaddon.session.session import Edit
 from swaddon.ui.outline_pen import Drawn
 from swaddon.ui.picking import Picked
 
+Progress = Callable[[str, float], None]
+
 
 @dataclass(frozen=True)
 class StationContext:
-    """The narrow door through which a station reaches the bench."""
+    """The narrow door through which a station reaches the bench.
+
+    ``work`` runs something long in the background, with progress and a way to stop it; ``show_table`` asks the bench to
+    look again at what lies on the table.
+    """
 
     apply: Callable[[Edit], None]
     end_drag: Callable[[], None]
@@ -42,12 +48,22 @@ class StationContext:
     tell: Callable[[str], None]
     export: Callable[[], object]
     in_background: Callable[[Callable[[], Any], Callable[[Any], None]], None]
+    work: Callable[[Callable[[Progress], Any], Callable[[Any], None]], None]
+    tests_changed: Callable[[], None]
+    show_table: Callable[[], None]
 
 
 class Page(Protocol):
     """A station's sheet: a widget that shows a job and its plan."""
 
     def render_job(self, job: Job, plan: Plan | None, yardstick: Plan | None) -> None: ...
+
+
+class TablePage(Protocol):
+    """A page that may lay something of its own on the table in the place of the shirt."""
+
+    own_table: QWidget
+    shows_own_table: bool
 
 
 class ClickedPage(Protocol):

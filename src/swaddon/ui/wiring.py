@@ -2,12 +2,14 @@
 
 from collections.abc import Callable, Sequence
 from functools import partial
+from typing import Any
 
 from PySide6.QtWidgets import QWidget
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session.job import Job
+from swaddon.session.session import Session
 from swaddon.ui import helping
 from swaddon.ui.actions import Actions
 from swaddon.ui.files import JobFiles
@@ -15,7 +17,7 @@ from swaddon.ui.finder import CommandFinder
 from swaddon.ui.flow import Flow
 from swaddon.ui.outline_pen import Drawn
 from swaddon.ui.shell import Shell
-from swaddon.ui.station_spec import StationContext
+from swaddon.ui.station_spec import Progress, StationContext
 from swaddon.ui.widgets import button, label, row
 
 
@@ -87,6 +89,25 @@ def _committed(bench: Shell, run: Callable[[], object]) -> Callable[[], None]:
     return go
 
 
+NO_LINKS = "{} is a link, and Swaddon fetches nothing: save the picture on disk, then drop the file."
+
+
+def own_table(page: QWidget | None) -> QWidget | None:
+    """What a station lays on the table in the place of the shirt; ``None``: nothing."""
+    if page is None or not getattr(page, "shows_own_table", False):
+        return None
+    table: QWidget = page.own_table  # type: ignore[attr-defined]
+    return table
+
+
+def show_history(actions: Actions, session: Session) -> None:
+    """Name what can be undone and done again."""
+    for key, word, what in (("undo", "Undo", session.undo_label), ("redo", "Redo", session.redo_label)):
+        action = actions.by_key[key]
+        action.setEnabled(what is not None)
+        action.setText(word if what is None else f"{word}: {what}")
+
+
 def plan_ppi(job: Job) -> float:
     """Resolution that a job is planned at."""
     return 300.0 if job.profile is None else job.profile.plan_ppi
@@ -118,6 +139,23 @@ def _draw(bench: Shell, drawn: Drawn, points: Sequence[Point]) -> None:
     bench.picking.draw(drawn, points)
 
 
+def _work(bench: Shell, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
+    """Something long in the background: its progress is shown, and it can be stopped."""
+    desk = bench.desk
+
+    def progress(title: str, share: float) -> None:
+        desk.check_files()
+        desk.tell_progress_later(title, share)
+
+    def finished(result: Any) -> None:
+        desk.progressed.emit("", 1.0)
+        done(result)
+
+    bench.tell("")
+    bench.progress.begin()
+    desk.in_background(lambda: work(progress), finished, lambda: desk.progressed.emit("", 1.0))
+
+
 def context(bench: Shell, files: JobFiles) -> StationContext:
     """The narrow door through which stations reach the bench."""
     return StationContext(
@@ -142,4 +180,7 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         tell=bench.tell,
         export=bench.actions_.by_key["export"].trigger,
         in_background=bench.desk.in_background,
+        work=partial(_work, bench),
+        tests_changed=bench.tests_changed,
+        show_table=bench.show_table,
     )

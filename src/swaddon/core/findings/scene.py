@@ -36,6 +36,8 @@ class Finding:
         The settings that mend it where it was measured, on ``base``; :meth:`mend` makes the same change to others.
     fix_label
         Names that step.
+    has_place
+        Whether it lies anywhere on the print; what is wrong with a press does not.
     """
 
     code: str
@@ -48,6 +50,7 @@ class Finding:
     fix: PlanSettings | None = None
     fix_label: str = ""
     base: PlanSettings | None = None
+    has_place: bool = True
 
     def mend(self, settings: PlanSettings) -> PlanSettings:
         """Settings with what the fix changes, and nothing else of the moment when the finding was made."""

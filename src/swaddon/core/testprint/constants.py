@@ -83,7 +83,13 @@ def constants_of(reading: Reading, press: PressProfile) -> tuple[Constant, ...]:
         ratio = round(reading.opacity.contrast_ratio, 3)
         add("white.contrast_ratio", "Contrast ratio of one hit", "", ratio, round(reading.opacity.pm, 4))
     for ink, gain in reading.gain.items():
-        add(f"separation.tone_curves.{ink}", f"Dot gain of {WORDS[ink]}", "", gain.curve, round(gain.pm, 4))
+        add(
+            f"separation.tone_curves.{ink}",
+            f"{WORDS[ink].capitalize()} prints 50 % as",
+            "",
+            gain.curve,
+            round(gain.pm, 4),
+        )
     if reading.fine is not None:
         for kind, title in HOLDS.items():
             least = reading.fine.least_mm.get(kind)

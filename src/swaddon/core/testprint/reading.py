@@ -83,18 +83,20 @@ class Reading:
         out = list(self.wiring.sentences(self.numbers))
         if not self.is_whole:
             out.append("White is not where it should be: put the bottles right and print the page again.")
-        for ink, lost in self.blocked.items():
-            if lost:
-                words = _inks_words(ink)
-                many = f"{len(lost)} nozzles of {words} are" if len(lost) > 1 else f"A nozzle of {words} is"
-                which = ", ".join(str(number + 1) for number in lost[:12]) + (" …" if len(lost) > 12 else "")
-                unsure = "" if self.trusts_nozzles else ", if the scan can be trusted: 600 ppi tell"
-                out.append(f"{many} blocked (line {which}{unsure}): clean the head.")
+        lost = [f"{_inks_words(ink)} {_lines(numbers)}" for ink, numbers in self.blocked.items() if numbers]
+        if lost:
+            unsure = "" if self.trusts_nozzles else " (a scan of 600 ppi tells for sure)"
+            out.append(f"Blocked nozzles, by line: {'; '.join(lost)}{unsure}. Clean the heads.")
         return tuple(out)
 
 
 def _inks_words(ink: str) -> str:
     return WORDS[ink[0]] + (f" (slot {ink[1:]} of it)" if len(ink) > 1 else "")
+
+
+def _lines(numbers: tuple[int, ...]) -> str:
+    """Lines as the page counts them, from 1."""
+    return ", ".join(str(number + 1) for number in numbers[:12]) + (" …" if len(numbers) > 12 else "")
 
 
 def read_page(

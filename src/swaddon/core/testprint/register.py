@@ -131,7 +131,7 @@ def _phases(sampler: Sampler, strip: Box, is_across: bool, channel: int) -> NDAr
 
 @dataclass(frozen=True)
 class _Square:
-    """Where the white square and the dark one in it lie, in mm from their place, and how wide the white one's edges are."""
+    """Where the white square and the dark one in it lie, in mm from their place, and how wide white's edges are."""
 
     white: tuple[float, float]
     dark: tuple[float, float]

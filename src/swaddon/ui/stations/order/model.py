@@ -8,7 +8,7 @@ from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import allowed
 from swaddon.io import profiles
-from swaddon.session import edits, parse
+from swaddon.session import edits, parse, shop
 from swaddon.session.job import Job
 from swaddon.session.lengths import length_text
 from swaddon.session.session import Edit
@@ -52,7 +52,7 @@ class OrderState:
 def order_state(job: Job, inches: bool) -> OrderState:
     settings, profile = job.settings, job.profile
     press = profile or profiles.shipped(USUAL)
-    shipped = profiles.presses(press.process)
+    shipped = tuple(shop.press(made.name) for made in profiles.presses(press.process))
     presses = tuple((made.name, made.title) for made in shipped)
     if press not in shipped:
         presses += ((OWN, press.title),)
@@ -86,7 +86,7 @@ def _press_note(profile: PressProfile | None) -> str:
         return ""
     if profile.name not in profiles.shipped_names():
         return f"{profile.title}, of your own"
-    if profile != profiles.shipped(profile.name):
+    if profile != shop.press(profile.name):
         return f"{profile.title}, as the job was planned; press it again for the one of now"
     return ""
 
@@ -110,7 +110,7 @@ def garment_edit(text: str) -> Edit:
 
 
 def press_edit(key: str) -> Edit:
-    return edits.set_profile(profiles.shipped(key))
+    return edits.set_profile(shop.press(key))
 
 
 def name_edit(text: str) -> Edit:

@@ -1,0 +1,51 @@
+"""Test pages on presses with hidden faults, read back: a few seeds here, 200 with ``make soak``."""
+
+import os
+import sys
+
+import numpy as np
+import pytest
+from tests.seeds import Outcome, outcome
+
+SEEDS = int(os.environ.get("SWADDON_SEEDS", "4"))
+FIRST = int(os.environ.get("SWADDON_FIRST_SEED", "0"))
+PRESSES = ("direct", "film", "toner-onepass")
+CASES = [(PRESSES[seed % 3], seed, ppi) for seed in range(FIRST, FIRST + SEEDS) for ppi in (600.0, 300.0)]
+
+
+@pytest.fixture(scope="module")
+def outcomes() -> list[Outcome]:
+    return [outcome(*case) for case in CASES]
+
+
+def test_every_wiring_is_right(outcomes):
+    assert [o.read["wiring"] for o in outcomes] == [o.truth["wiring"] for o in outcomes]
+
+
+def test_place_of_white_opacity_and_gain_are_as_hidden(outcomes):
+    whole = [o for o in outcomes if o.is_whole]
+    assert whole
+    shift = np.concatenate([o.shift_off() for o in whole])
+    rotation = np.array([o.rotation_off() for o in whole])
+    contrast = np.array([o.contrast_off() for o in whole])
+    gain = np.array([o.gain_off() for o in whole])
+    held = np.mean([held for o in whole for held in o.held()])
+    lines = [
+        f"{name}: median {np.median(values):.4f}, 95 % {np.percentile(values, 95):.4f}, most {values.max():.4f}"
+        for name, values in (("shift mm", shift), ("rotation °", rotation), ("contrast", contrast), ("gain", gain))
+    ]
+    sure = np.mean([o.contrast_off() <= o.read["white_contrast_ratio_pm"] for o in whole])
+    lines.append(f"{len(whole)} pages whole; within ± place {held:.3f}, contrast {sure:.3f}")
+    sys.stdout.write("\n" + "\n".join(lines) + "\n")
+    assert shift.max() <= 0.02
+    assert rotation.max() <= 0.005
+    assert contrast.max() <= 0.02
+    assert gain.max() <= 0.015
+    assert held >= 0.9 or len(whole) < 30
+    assert held <= 0.99 or len(whole) < 100
+
+
+def test_no_blocked_nozzle_is_missed_at_600_ppi(outcomes):
+    fine = [o for o in outcomes if o.ppi == 600 and o.is_whole]
+    assert [o.missed_nozzles() for o in fine] == [[] for _ in fine]
+    assert sum(len(o.false_nozzles()) for o in fine) <= len(fine) // 20
