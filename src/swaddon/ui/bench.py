@@ -387,12 +387,7 @@ class Bench(Shell):
         self.findings.fit(event.size().height())
 
     def dropEvent(self, event: QDropEvent) -> None:
-        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        links = [url.toString() for url in event.mimeData().urls() if not url.isLocalFile()]
-        if paths:
-            self.files.drop_all(paths)
-        elif links:
-            self.tell(wiring.NO_LINKS.format(links[0]))
+        wiring.dropped(self, self.files, event.mimeData())
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.commit_typing()

@@ -2,8 +2,10 @@
 
 from collections.abc import Callable, Sequence
 from functools import partial
+from pathlib import Path
 from typing import Any
 
+from PySide6.QtCore import QMimeData
 from PySide6.QtWidgets import QWidget
 
 from swaddon.core.artwork.placement import Point
@@ -89,7 +91,14 @@ def _committed(bench: Shell, run: Callable[[], object]) -> Callable[[], None]:
     return go
 
 
-NO_LINKS = "{} is a link, and Swaddon fetches nothing: save the picture on disk, then drop the file."
+def dropped(bench: Shell, files: JobFiles, data: QMimeData) -> None:
+    """Take files that are dropped on the bench; links are refused."""
+    paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+    links = [url.toString() for url in data.urls() if not url.isLocalFile()]
+    if paths:
+        files.drop_all(paths)
+    elif links:
+        bench.tell(f"{links[0]} is a link, and Swaddon fetches nothing: save the picture on disk, then drop the file.")
 
 
 def own_table(page: QWidget | None) -> QWidget | None:

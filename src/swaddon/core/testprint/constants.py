@@ -186,11 +186,10 @@ def _lightness_of_black(tone: float, press: PressProfile) -> float:
     printed = float(np.interp(tone, np.linspace(0, 1, len(curve)), curve))
     n = press.separation.yule_nielsen_n
     black = float(press.separation.primaries()[8].mean())
-    beside = float((1 - printed + printed * black ** (1 / n)) ** n)
-    # the step lies on all hits of white, which is not full white itself: R = hits·s / (1 + hits·s), s = c / (1 − c)
-    low, high = 0.05, 0.98
-    for _ in range(40):
-        ratio = (low + high) / 2
-        scatter = ratio / (1 - ratio) * max(len(press.white_slots), 1)
-        low, high = (ratio, high) if ratio < beside * scatter / (1 + scatter) else (low, ratio)
-    return (low + high) / 2
+    step = float((1 - printed + printed * black ** (1 / n)) ** n)
+    # the step T lies on all h hits, one hit on the bare card: s / (1 + s) = T·h·s / (1 + h·s)
+    hits = len(press.white_slots)
+    if hits * step <= 1:
+        raise PlanError("White like black: one hit is never as dark as that step beside all hits of white; look again.")
+    scatter = (hits * step - 1) / (hits * (1 - step))
+    return scatter / (1 + scatter)

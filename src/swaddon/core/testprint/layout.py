@@ -253,10 +253,16 @@ class Page:
         sets: list[tuple[int, ...]] = [(channel,) for channel in (*self.whites, *self.highlights)]
         if len(self.whites) > 1:
             sets.append(self.whites)
-        step = min(9.0, 45.0 / len(sets))
-        top = self._rows[1]
+        left, (first, second) = 144.0, (0.0, 26.0)
+        if self._matrix_mm > 36:  # beside a large matrix, below the tints
+            left, (first, second) = 80.0, (44.0, 58.0)
+        step = min(9.0, (189.0 - left) / len(sets), 45.0 / len(sets) if left > 100 else 9.0)
+        top, last = self._rows[1], len(sets) - 1
         return {
-            one: (Box(144.0 + at * step, top, step, 8.0), Box(144.0 + (len(sets) - 1 - at) * step, top + 26, step, 8.0))
+            one: (
+                Box(left + at * step, top + first, step, 8.0),
+                Box(left + (last - at) * step, top + second, step, 8.0),
+            )
             for at, one in enumerate(sets)
         }
 

@@ -13,9 +13,10 @@ from swaddon.ui.widgets import Field, label
 
 _WHY = (
     "Without a scanner the page tells much to a sharp eye. Vernier: the numbered white line that runs straight on into "
-    "a dark one; halves where two do alike. Least widths: the thinnest that stands with all thicker ones. One hit: hold "
-    "the single white patches against the steps of black, and give the step that is as light. Least choke: the first "
-    "square of the ladder without a white rim. Most coverage: the darkest square that dried and does not crack.\n\n"
+    "a dark one; halves where two do alike. Least widths: the thinnest that stands with all thicker ones. One hit: "
+    "hold the single white patches against the steps of black, and give the step that is as light. Least choke: the "
+    "first square of the ladder without a white rim. Most coverage: the darkest square that dried and does not "
+    "crack.\n\n"
     "A scan measures finer, and finds nozzles, turn and dot gain; the eye sees what a scan cannot: wear and wash."
 )
 

@@ -137,7 +137,7 @@ EYE_FIELDS = (
     ("no_peek_mm", "Least choke", "mm"),
     ("most_coverage", "Most coverage", "%"),
 )
-"""What the eye can read off the page: field, words, unit."""
+"""What the eye can read off the page: field, words, unit. One hit is told by two or more."""
 
 _WHITE_ONLY = frozenset({"across", "down", "like_black", "no_peek_mm"})
 
@@ -161,8 +161,9 @@ def _whole(text: str, least: int, most: int, what: str) -> int:
 
 def eye_fields(press: PressProfile | None) -> tuple[tuple[str, str, str], ...]:
     """The fields that a press has."""
-    has_white = press is None or press.has_white
-    return tuple(item for item in EYE_FIELDS if has_white or item[0] not in _WHITE_ONLY)
+    whites = 2 if press is None else len(press.white_slots)
+    hidden = _WHITE_ONLY if whites == 0 else {"like_black"} if whites == 1 else frozenset[str]()
+    return tuple(item for item in EYE_FIELDS if item[0] not in hidden)
 
 
 def with_typed(eye: ByEye, name: str, text: str) -> ByEye:
