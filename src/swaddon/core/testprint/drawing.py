@@ -136,6 +136,7 @@ def draw_page(page: Page, ppi: float = CHART_PPI) -> NDArray[np.uint8]:
     if page.verniers:
         _verniers(sheet, page)
     _letters(sheet, page)
+    _captions(sheet, page)
     return sheet.planes
 
 
@@ -294,6 +295,27 @@ def _verniers(sheet: Sheet, page: Page) -> None:
                 told = f"{at:+d}" if at else "0"
                 x, y = (middle + white - 0.9, box.y + 1.8) if way == "across" else (box.x - 0.4, middle + white + 0.6)
                 sheet.write(page.whites, x, y, 1.5, told)
+
+
+def _captions(sheet: Sheet, page: Page) -> None:
+    """What each part is, in a few words above it."""
+    parts: list[tuple[Box | None, str]] = [
+        (page.matrix[0][0] if page.matrix else None, "slot, then slot"),
+        (next(iter(page.tints.values()))[1], "dot gain, 0 to 100 %"),
+        (page.hits[(page.whites[0],)][0] if page.hits else None, "one hit, all hits"),
+        (page.nozzles[0] if page.nozzles else None, "lines of each nozzle, by slot"),
+        (page.white_ladder[0] if page.white_ladder else None, "white %"),
+        (page.coverage_ladder[0], "total coverage %"),
+        (page.choke_ladder[0] if page.choke_ladder else None, "choke mm"),
+        (page.screens[0][0], "holes: 50 to 90 % left, lpi"),
+        (page.fine["line"], "lines, gaps, dots, holes 0.05 to 0.5 mm"),
+        (page.verniers.get("across"), "white to the right: line x 0.05 mm"),
+        (page.verniers.get("down"), "down"),
+    ]
+    for box, words in parts:
+        if box is not None:
+            rim = NOZZLE_RIM_MM if page.nozzles and box is page.nozzles[0] else 0.0
+            sheet.write(page.figure, box.x + 0.2, box.y - 0.7 - rim, 1.5, words)
 
 
 def _letters(sheet: Sheet, page: Page) -> None:

@@ -206,7 +206,7 @@ class Page:
         nozzles = NOZZLES * NOZZLE_MM
         least = second + max(self._matrix_mm, 4 * TINT_MM + 7) + 3.0
         third = math.ceil(least / nozzles) * nozzles  # so that the first line of a block is the first nozzle
-        fourth = third + max((2 * math.ceil(len(self.slots) / 3) - 1) * nozzles, 30.0) + 4.0
+        fourth = third + max((2 * math.ceil(len(self.slots) / 3) - 1) * nozzles, 33.0) + 5.0
         return first, second, third, fourth, fourth + 15.0
 
     @cached_property
@@ -300,11 +300,11 @@ class Page:
 
     @cached_property
     def coverage_ladder(self) -> tuple[Box, ...]:
-        return self._ladder(88.0, self._rows[2] + 10.0, len(COVERAGES))
+        return self._ladder(88.0, self._rows[2] + 12.0, len(COVERAGES))
 
     @cached_property
     def choke_ladder(self) -> tuple[Box, ...]:
-        return self._ladder(88.0, self._rows[2] + 20.0, len(CHOKES_MM)) if self.whites else ()
+        return self._ladder(88.0, self._rows[2] + 24.0, len(CHOKES_MM)) if self.whites else ()
 
     def _ladder(self, x: float, y: float, steps: int) -> tuple[Box, ...]:
         return tuple(Box(x + at * 8.5, y, 7.0, 7.0) for at in range(steps))

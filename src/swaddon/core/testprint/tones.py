@@ -26,6 +26,9 @@ _WHITE_SD, _GAMMA_SD, _LEVEL_SD = 0.010, 0.013, 0.004
 """Standard deviations, as shares: a scanner's white, its gamma, and the light of one patch (assumed)."""
 
 _STEPS = 30
+_BARE_MM = (37.0, 92.0, 174.0)
+"""Where nothing is printed above the second row of the page."""
+
 _STRANGE = 4.0
 """Standard deviations from which a scanner's white or gamma is not believed."""
 _CLIPPED_SHARE = 0.02
@@ -56,7 +59,7 @@ class Gain:
 def read_opacity(sampler: Sampler, light: Lighting, press: PressProfile) -> Opacity:
     """Opacity of one hit of white."""
     page = sampler.page
-    bare = _evened(sampler, light, [Box(37.0 + 55 * at, page.matrix[0][0].y - 3.4, 4.0, 2.8) for at in range(3)], 0.4)
+    bare = _evened(sampler, light, [Box(x, page.matrix[0][0].y - 3.4, 4.0, 2.8) for x in _BARE_MM], 0.4)
     observed = [(0.0, bare)]
     singles = [_evened(sampler, light, page.hits[(channel,)], 1.4) for channel in page.whites]
     observed.append((1.0, float(np.mean(singles))))
