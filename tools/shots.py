@@ -187,14 +187,21 @@ def inks(studio: Studio) -> None:
         studio.press(rack, kind, place)
 
 
-def exact(studio: Studio) -> None:
-    studio.release()
-    bench = studio.open("ferry", "inks")
-    bench.see("cloth")
+def testprint(studio: Studio) -> None:
+    page = studio.open("heron", "testprint").pages["testprint"]
+    page.print_on_simulated(2)
+    studio.settle()
 
 
-def tin(studio: Studio) -> None:
-    studio.open("ferry", "order").table.fit_garment()
+def constants(studio: Studio) -> None:
+    bench = studio.open("heron", "testprint")
+    page = bench.pages["testprint"]
+    page.print_on_simulated(1)
+    studio.settle()
+    page.show_part("constants")
+    page.constants.ask.click()
+    studio.settle()
+    page.own_table.go_to(120, 55, 9.0)
 
 
 def twopass(studio: Studio) -> None:
@@ -269,8 +276,8 @@ SHOTS: tuple[Callable[[Studio], None], ...] = (
     sample,
     misregistration,
     inks,
-    exact,
-    tin,
+    testprint,
+    constants,
     twopass,
     run,
     outline,

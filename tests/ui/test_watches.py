@@ -105,6 +105,6 @@ def test_a_page_is_left_alone_by_what_it_does_not_watch(marble, settle, monkeypa
 
 
 def test_watches_name_fields_that_there_are(marble):
-    known = {"plan", "yardstick", "regions", "units", *EDITS, "file", "tiles"}
+    known = {"plan", "yardstick", "regions", "units", "tests", *EDITS, "file", "tiles"}
     for spec in STATIONS:
         assert spec.watches <= known, spec.key

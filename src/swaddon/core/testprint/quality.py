@@ -22,7 +22,7 @@ _LEAST_COLOUR = 12
 _WIDEST_EDGE_MM = 0.32
 """Widest that half of the edges may be (a good scan has under 0.2; assumed)."""
 
-_MOST_OFF_MM, _SPREAD_MM = 0.3, 0.14
+_MOST_OFF_MM, _SPREAD_MM = 0.15, 0.08
 """How far a target may lie from where the fiducials say: one, and the root mean square of all (assumed)."""
 
 
@@ -73,7 +73,7 @@ def check_sharpness(edges_mm: list[float]) -> None:
 
 
 def check_flatness(corners_mm: list[tuple[float, float]]) -> None:
-    """Raise where targets lie elsewhere than the fiducials say: (right, down) of each white square from its place."""
+    """Raise where targets lie elsewhere than the fiducials say: (right, down) of white at each."""
     off = np.array(corners_mm)
     if not len(off):
         return

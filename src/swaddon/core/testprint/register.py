@@ -20,6 +20,10 @@ _NEAR_MM = 0.02
 """How far a bar may lie from the median of its strip and still count (assumed)."""
 
 _PER_BAR = 64
+_LIGHT_BAR = np.exp(1j * math.tau * 0.5)
+"""Turns the phase of a strip that is in its place to 0: strips are looked at from three quarters of a period on."""
+
+Place = tuple[float, float]
 _WIDENED = 1.3
 """What the fit's own interval lacks: targets share the scanner's wobble."""
 
@@ -58,19 +62,19 @@ def read_registration(sampler: Sampler) -> RegistrationRead:
     """
     page = sampler.page
     channel = _most_contrast(sampler, page.targets[0])
-    places, offs, squares, edges = [], [], [], list[float]()
+    places, offs, whites, edges = [], [], list[tuple[float, float]](), list[float]()
     for target in page.targets:
         square = _square(sampler, target.square, channel)
         if square is None:
             continue
-        squares.append(square.white)
         edges.append(max(square.edges))
         off = _offset(sampler, target, square, channel)
         if off is not None:
             (_, y), (x, _) = target.across[1].middle, target.down[1].middle
             places.append((x - WIDTH_MM / 2, y - page.height_mm / 2))  # each value at its own grating
-            offs.append(off)
-    check_flatness(squares)
+            offs.append(off[0])
+            whites.append(off[1])
+    check_flatness(whites)
     check_sharpness(edges)
     if len(offs) < LEAST_TARGETS:
         raise UnreadablePageError(
@@ -89,23 +93,28 @@ def _most_contrast(sampler: Sampler, target: Target) -> int:
     return int(np.argmin(dark / np.maximum(white, 1e-3)))
 
 
-def _offset(sampler: Sampler, target: Target, square: "_Square", channel: int) -> tuple[float, float] | None:
-    """How far white lies from colour at a target, in mm; ``None`` where that cannot be told."""
+def _offset(sampler: Sampler, target: Target, square: "_Square", channel: int) -> tuple[Place, Place] | None:
+    """How far white lies from colour at a target, and from its own place on the page, in mm.
+
+    ``None`` where that cannot be told.
+    """
     rough = square.white[0] - square.dark[0], square.white[1] - square.dark[1]
-    out = []
+    out, own = [], []
     for strips, is_across, about in ((target.across, True, rough[0]), (target.down, False, rough[1])):
         first, dark, last = (_phases(sampler, strip, is_across, channel) for strip in strips)
         if first is None or dark is None or last is None:
             return None
         # dark bars are light between: half a period on; white off by d turns the other phase by -d
-        apart = np.angle(-dark * np.conj(first / np.abs(first) + last / np.abs(last))) / math.tau * PERIOD_MM
+        white = first / np.abs(first) + last / np.abs(last)
+        own.append(float(np.median(np.angle(white * _LIGHT_BAR))) / -math.tau * PERIOD_MM)
+        apart = np.angle(-dark * np.conj(white)) / math.tau * PERIOD_MM
         apart = about + (apart - about + PERIOD_MM / 2) % PERIOD_MM - PERIOD_MM / 2
         usual = float(np.median(apart))
         if abs(usual - about) > 0.3 * PERIOD_MM:
             return None
         near = apart[np.abs(apart - usual) <= _NEAR_MM]
         out.append(float(near.mean()))
-    return out[0], out[1]
+    return (out[0], out[1]), (own[0], own[1])
 
 
 def _phases(sampler: Sampler, strip: Box, is_across: bool, channel: int) -> NDArray[np.complex128] | None:

@@ -20,6 +20,7 @@ from swaddon.io import profiles
 from swaddon.io.icc import described, output_table
 from swaddon.io.tables import separation_table
 from swaddon.session import edits, parse, shop
+from swaddon.session.constant_words import standing
 from swaddon.session.job import Job
 from swaddon.session.session import Edit
 
@@ -257,9 +258,17 @@ INTENTS = {
 """Each intent in a sentence."""
 
 
+def _gain_text(press: PressProfile) -> str:
+    """Dot gain that the built-in separation reckons with, and where it is from."""
+    found = {standing(press, f"separation.tone_curves.{ink}") for ink in press.inks}
+    if found == {"assumed"}:
+        return "Dot gain: assumed" + ("" if press.separation.tone_curves else ", none")
+    return f"Dot gain: {' / '.join(sorted(found))}"
+
+
 def _icc_effect(job: Job) -> str:
     if job.settings.icc is None or job.icc is None:
-        return ""
+        return "" if job.profile is None else _gain_text(job.profile)
     return f"{described(job.icc)}. {INTENTS[job.settings.icc.intent]}"
 
 

@@ -209,9 +209,14 @@ def eye_constants(eye: ByEye, press: PressProfile) -> tuple[Constant, ...]:
 CONSTANTS = (
     ("white.contrast_ratio", "Contrast ratio of one hit", ""),
     ("registration.shift_mm", "White lies off", "mm"),
+    ("registration.rotation_deg", "White is turned", "°"),
     ("registration.squeeze_mm", "White spreads", "mm"),
     ("holds.line_mm", "Least line", "mm"),
+    ("holds.gap_mm", "Least gap", "mm"),
+    ("holds.dot_mm", "Least dot", "mm"),
     ("holds.hole_mm", "Least hole", "mm"),
+    ("separation.total_area_limit_percent", "Most total coverage", "%"),
+    ("white.default_choke_mm", "Choke to start with", "mm"),
 )
 
 

@@ -106,7 +106,8 @@ class AmountField(QWidget):
             made.moved.connect(lambda value, index=index: self._take_hit(index, value))
             made.settled.connect(self._context.end_drag)
         self.flood = tick(self._context, "white.whole_sheet", _WHY_FLOOD)
-        self.hits = Fold("Hits", column(self.count, *self.hit_slides, self.flood, spacing=3))
+        self.opacity = label("", "quiet", wrap=True)
+        self.hits = Fold("Hits", column(self.count, *self.hit_slides, self.opacity, self.flood, spacing=3))
 
     def _picked(self, rgb: Rgb, _point: Point) -> None:
         if self._state is not None:
@@ -173,6 +174,7 @@ class AmountField(QWidget):
         self.colours.setVisible(bool(state.colours))
         self._show_fixed(white.fixed)
         self.hits.show_note(state.hits_text)
+        self.opacity.setText(state.opacity_text)
         self.count.show_value(str(len(state.hits)))
         for index, made in enumerate(self.hit_slides):
             made.setVisible(index < len(state.hits))

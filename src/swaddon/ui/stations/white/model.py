@@ -7,11 +7,12 @@ from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.count.consumption import amount_text
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
-from swaddon.core.press.profile import INKS
+from swaddon.core.press.profile import INKS, PressProfile
 from swaddon.core.units import px_from_mm
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 from swaddon.core.white.verdict import ColourVerdict
 from swaddon.session import edits
+from swaddon.session.constant_words import standing
 from swaddon.session.curves import Line, choke_lines, need_lines, white_amount, white_cost
 from swaddon.session.job import Job
 from swaddon.session.parse import number, small_length_mm
@@ -62,6 +63,7 @@ class WhiteState:
     areas: tuple[Area, ...]
     hits: tuple[float, ...]
     hits_text: str
+    opacity_text: str
     ppi: float
     choke_effect: str
     guard_effect: str
@@ -101,18 +103,32 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         areas=() if plan is None else _areas(job, plan),
         hits=hits,
         hits_text=_hits_text(hits),
+        opacity_text="" if profile is None or not profile.has_white else _opacity_text(profile),
         ppi=300.0 if profile is None else profile.plan_ppi,
         choke_effect=_choke_effect(job, plan, other_ppi),
         guard_effect=_guard_effect(plan),
         choke_enabled=choked,
         sigma_mm=sigma,
         squeeze_mm=squeeze,
-        registration_text=f"{'worst' if white.worst_case else 'σ'} {sigma:.2f} mm, squeeze {squeeze:.2f} mm",
+        registration_text=_registration_text(profile, white, sigma, squeeze),
         has_screen=settings.holes.cuts,
         choke_lines=() if plan is None else choke_lines(plan),
         recommended_mm=plan.choke.recommended_mm if plan is not None and choked and plan.choke.total.any() else None,
         no_peek_mm=None if registration is None or not choked else registration.no_peek_mm,
     )
+
+
+def _registration_text(profile: PressProfile | None, white: WhiteSettings, sigma: float, squeeze: float) -> str:
+    """Registration in words, and where it is from."""
+    text = f"{'worst' if white.worst_case else 'σ'} {sigma:.2f} mm, squeeze {squeeze:.2f} mm"
+    if profile is None:
+        return text
+    return f"{text}, {'entered' if white.registration_mm is not None else standing(profile, 'registration.shift_mm')}"
+
+
+def _opacity_text(profile: PressProfile) -> str:
+    """Opacity of one hit, and where it is from."""
+    return f"One hit: contrast ratio {profile.white.contrast_ratio:.2f}, {standing(profile, 'white.contrast_ratio')}"
 
 
 def _mode_effect(plan: Plan) -> str:
