@@ -18,7 +18,7 @@ from tests.conftest import badge
 
 from swaddon.core.errors import PlanError
 from swaddon.core.holes.settings import HoleSettings, Screen
-from swaddon.core.order.handover import HandOver
+from swaddon.core.order.handover import HandOver, check_white_name
 from swaddon.core.order.settings import PlanSettings
 from swaddon.io import export, handover
 from swaddon.io.images import read_artwork
@@ -258,3 +258,11 @@ def test_white_alone_can_be_seen(tmp_path):
     shown = np.asarray(pypdfium2.PdfDocument(str(tmp_path / "w.pdf"))[0].render(scale=2).to_pil().convert("L"))
     assert shown[:, : shown.shape[1] // 2 - 2].max() < 90
     assert shown[:, shown.shape[1] // 2 + 2 :].min() > 250
+
+
+@pytest.mark.parametrize("name", ["Black", "cyan", " Highlight ", "All", "None"])
+def test_white_called_like_another_channel_is_refused(name):
+    """It would take that channel's place in a TIFF or PDF; “All” paints on every plate (ISO 32000-1, 8.6.6.4)."""
+    with pytest.raises(ValueError, match="choose another name"):
+        check_white_name(name)
+    check_white_name("Spot 1")

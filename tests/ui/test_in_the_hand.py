@@ -1,5 +1,7 @@
 """The bench in the hand: windows of all sizes, menus, drops, yardstick, first picture, popups, focus."""
 
+import itertools
+
 import numpy as np
 import pytest
 from PIL import Image
@@ -254,3 +256,16 @@ def test_holes_start_with_the_ruling_of_the_process(heron, settle, process, lpi)
     heron.pages["holes"].kind.button_for("round").click()
     settle()
     assert heron.session.job.settings.holes.default.lpi == lpi
+
+
+def test_in_the_lowest_window_every_station_is_whole_on_the_rail(bench, qtbot):
+    """Nine stations in 540 pixels: no button lies on another, and all are inside the rail."""
+    bench.resize(960, 540)
+    qtbot.wait(20)
+    boxes = [button.geometry() for button in bench.rail.buttons.values()]
+    for above, below in itertools.pairwise(boxes):
+        assert above.bottom() < below.top()
+    assert boxes[-1].bottom() <= bench.rail.height()
+    bench.resize(1280, 800)
+    qtbot.wait(20)
+    assert all(button.height() == 62 for button in bench.rail.buttons.values())

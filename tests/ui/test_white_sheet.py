@@ -140,7 +140,7 @@ def test_registration_squeeze_and_the_screens_choke_are_entered(heron, page, set
     white = heron.session.job.settings.white
     assert (white.registration_mm, white.worst_case, white.squeeze_mm) == (0.2, True, 0.07)
     assert heron.desk.plan.choke.recommended_mm == pytest.approx(0.27, abs=0.011)
-    assert "worst 0.20 mm" in page.choke.registration.head.text()
+    assert "worst 0.20, " in page.choke.registration.head.text()
     assert not page.choke.screen_choke.isVisible()
     type_into(qtbot, page.choke.row.field, "3 px")
     assert heron.session.job.settings.white.choke_mm == pytest.approx(0.254)

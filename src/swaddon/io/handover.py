@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.errors import PlanError
+from swaddon.core.order.handover import check_white_name
 from swaddon.core.plan.stages import Plan
 from swaddon.io.layers import write_ink_layers
 from swaddon.io.png import write_png
@@ -39,7 +40,11 @@ def white_name(plan: Plan) -> str:
 
 
 def planes(plan: Plan, turned: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]) -> dict[str, NDArray[np.uint8]]:
-    """The whites of a plan by the name of their channel."""
+    """The whites of a plan by the name of their channel; raises ``PlanError`` where that is another channel's."""
+    try:
+        check_white_name(white_name(plan))
+    except ValueError as error:
+        raise PlanError(f"{error}.") from error
     spots = {white_name(plan): turned(plan.white_plane)} if plan.request.profile.has_white else {}
     if plan.highlight is not None:
         spots[HIGHLIGHT] = turned(plan.highlight)

@@ -23,7 +23,7 @@ def text_of(value: Value, unit: str, pm: float, key: str) -> str:
     shown = ", ".join(f"{number:{signs}.{places}f}" for number in numbers).replace("-", "−")
     finer = places if pm >= 0.95 * 10**-places else places + 1
     after = f" ± {pm:.{finer}f}" if pm else ""
-    return f"{shown}{after} {unit}".strip()
+    return f"{shown}{after}°" if unit == "°" else f"{shown}{after} {unit}".strip()
 
 
 def standing(press: PressProfile, key: str) -> str:

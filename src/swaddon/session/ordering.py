@@ -13,6 +13,7 @@ from swaddon.core.colour.spaces import hex_from_rgb
 from swaddon.core.holes.screen import Tiles
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.inks.settings import IccChoice
+from swaddon.core.order.handover import check_white_name
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.lineup import check as check_lineup
@@ -123,6 +124,7 @@ def _chosen(
         raise ValueError("--icc-intent and --black-point are of a colour profile: give it with --icc")
     for path, value in declared.items():
         settings = schema.changed(settings, path, value)
+    check_white_name(settings.handover.white_name)
     if "white.position" in declared and settings.white.position not in press.white_positions:
         how = f"prints white {press.white_position} only" if press.has_white else "prints no white"
         raise ValueError(f"The press {press.name} {how}: leave --white-position out")

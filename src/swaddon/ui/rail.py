@@ -2,13 +2,14 @@
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 
 from swaddon.ui import theme
 from swaddon.ui.station_spec import StationSpec
 
+_WIDTH, _HEIGHT, _LEAST_HEIGHT, _GAP, _EDGE = 92, 62, 38, 2, 4
 STATES = ("untouched", "fine", "look", "stop")
 
 
@@ -21,7 +22,7 @@ class RailButton(QPushButton):
         self._spec = spec
         self._state = "untouched"
         self.setProperty("kind", "rail")
-        self.setFixedSize(92, 62)
+        self.setFixedSize(_WIDTH, _HEIGHT)
         self.setToolTip(f"{spec.title} ({spec.shortcut})")
         self.setAccessibleName(f"Station {spec.title}")
 
@@ -49,10 +50,13 @@ class RailButton(QPushButton):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(box.adjusted(4.5, 2.5, -2.5, -2.5))
         picture = theme.pixmap(f"station-{self._spec.key}", 24, ratio=self.devicePixelRatioF() * 2)
-        painter.drawPixmap(QRectF(box.width() / 2 - 12, 10, 24, 24), picture, QRectF(picture.rect()))
+        size = min(24.0, box.height() - 22)  # in a low window the icon gives way, the word stays
+        top = max(2.0, (box.height() - size - 24) / 2 + 2)
+        painter.drawPixmap(QRectF(box.width() / 2 - size / 2, top, size, size), picture, QRectF(picture.rect()))
         painter.setPen(QColor(scheme.text))
-        painter.drawText(QRectF(0, 38, box.width(), 20), Qt.AlignmentFlag.AlignCenter, self._spec.title)
-        self._paint_state(painter, QPointF(box.width() - 15, 15))
+        words = QRectF(0, top + size + max(0.0, min(4.0, box.height() - 50)), box.width(), 20)
+        painter.drawText(words, Qt.AlignmentFlag.AlignCenter, self._spec.title)
+        self._paint_state(painter, QPointF(box.width() - 15, min(15.0, box.height() / 3)))
 
     def _paint_state(self, painter: QPainter, at: QPointF) -> None:
         scheme = theme.current()
@@ -78,8 +82,8 @@ class Rail(QWidget):
         self.setObjectName("ground")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 4, 0, 4)
-        layout.setSpacing(2)
+        layout.setContentsMargins(0, _EDGE, 0, _EDGE)
+        layout.setSpacing(_GAP)
         group = QButtonGroup(self)
         self.buttons: dict[str, RailButton] = {}
         for spec in specs:
@@ -89,6 +93,16 @@ class Rail(QWidget):
             self.buttons[spec.key] = made
             layout.addWidget(made)
         layout.addStretch(1)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(_WIDTH, len(self.buttons) * (_LEAST_HEIGHT + _GAP) + 2 * _EDGE)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """In a low window the buttons are lower, so that all of them are there whole."""
+        room = (event.size().height() - 2 * _EDGE) // len(self.buttons) - _GAP
+        for button in self.buttons.values():
+            button.setFixedHeight(min(max(room, _LEAST_HEIGHT), _HEIGHT))
+        super().resizeEvent(event)
 
     def show_station(self, key: str) -> None:
         self.buttons[key].setChecked(True)

@@ -79,8 +79,8 @@ class StationSpec:
     """One station.
 
     ``watches`` names what its page shows: fields of the job and of its settings, and ``plan``, ``yardstick``,
-    ``regions``, ``units`` and ``tests`` (of the press); the page is rendered when one of these changes. ``codes`` are the findings that belong to
-    it; ``touched`` says whether its step has been done, ``help`` what it is for.
+    ``regions``, ``units`` and ``tests`` (of the press); the page is rendered when one of these changes. ``codes`` are
+    the findings that belong to it; ``touched`` says whether its step has been done, ``help`` what it is for.
     """
 
     key: str

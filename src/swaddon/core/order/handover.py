@@ -11,6 +11,17 @@ HandOverKind = Literal["plates", "tiff", "pdf", "png", "layers"]
 HandOverColour = Literal["cmyk", "rgb"]
 WhiteTravels = Literal["spot", "file"]
 
+_TAKEN = frozenset({"cyan", "magenta", "yellow", "black", "highlight", "all", "none"})
+
+
+def check_white_name(name: str) -> None:
+    """Raise ``ValueError`` where white is called like another channel: it would take its place.
+
+    “All” and “None” mean something of their own in PDF (ISO 32000-1, 8.6.6.4).
+    """
+    if name.strip().lower() in _TAKEN:
+        raise ValueError(f"White cannot be called “{name.strip()}”, as another channel is: choose another name")
+
 
 @dataclass(frozen=True)
 class HandOver:

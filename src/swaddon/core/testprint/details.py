@@ -133,6 +133,15 @@ def read_screens(sampler: Sampler, light: Lighting) -> dict[str, tuple[float, ..
     return out
 
 
+def read_coverage(sampler: Sampler, light: Lighting) -> tuple[float, ...]:
+    """Light of the steps of total coverage over that of bare white; where it falls no more, more ink is lost."""
+    page = sampler.page
+    return tuple(
+        round(float((sampler.level(box, 1.8) / light.level_at(box.middle, page)).mean()), 4)
+        for box in page.coverage_ladder
+    )
+
+
 def read_no_peek(sampler: Sampler, light: Lighting) -> float | None:
     """The least choke of the ladder beyond which no white shows; ``None`` where it still does at the largest."""
     page, least = sampler.page, None

@@ -2,16 +2,24 @@
 
 import datetime
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 
 from swaddon.core.press.profile import INKS, PressProfile
 from swaddon.core.testprint.code import Label, digest, label_of
-from swaddon.core.testprint.details import Fine, read_fine, read_no_peek, read_nozzles, read_screens, read_spread
+from swaddon.core.testprint.details import (
+    Fine,
+    read_coverage,
+    read_fine,
+    read_no_peek,
+    read_nozzles,
+    read_screens,
+    read_spread,
+)
 from swaddon.core.testprint.find import find_page
-from swaddon.core.testprint.layout import CODE_COLUMNS, CODE_ROWS, NOZZLES, REVISION, Box, page_for
+from swaddon.core.testprint.layout import CODE_COLUMNS, CODE_ROWS, COVERAGES, NOZZLES, REVISION, Box, page_for
 from swaddon.core.testprint.naming import WORDS, numbered
 from swaddon.core.testprint.quality import check_quality
 from swaddon.core.testprint.refusal import UnreadablePageError
@@ -45,7 +53,7 @@ class Reading:
         When the page was made.
     wiring
         What the slots really print.
-    registration, opacity, gain, fine, spread_mm, screens, no_peek_mm, blocked
+    registration, opacity, gain, fine, spread_mm, screens, coverage, no_peek_mm, blocked
         See the functions that read them; ``gain`` by ink, ``blocked`` by ink as ``naming.numbered`` calls it.
     ppi, residual_mm, turned_deg, uneven
         Of the scan: its resolution, how well the fiducials fit, how the page lay, and the spread of its white.
@@ -55,18 +63,19 @@ class Reading:
     day: datetime.date
     wiring: Wiring
     numbers: tuple[int, ...]
-    registration: RegistrationRead | None
-    opacity: Opacity | None
-    gain: dict[str, Gain]
-    fine: Fine | None
-    spread_mm: float | None
-    screens: dict[str, tuple[float, ...]]
-    no_peek_mm: float | None
-    blocked: dict[str, tuple[int, ...]]
     ppi: float
     residual_mm: float
     turned_deg: float
-    uneven: float
+    registration: RegistrationRead | None = None
+    opacity: Opacity | None = None
+    gain: dict[str, Gain] = field(default_factory=dict)
+    fine: Fine | None = None
+    spread_mm: float | None = None
+    screens: dict[str, tuple[float, ...]] = field(default_factory=dict)
+    coverage: tuple[float, ...] = ()
+    no_peek_mm: float | None = None
+    blocked: dict[str, tuple[int, ...]] = field(default_factory=dict)
+    uneven: float = 0.0
 
     @property
     def is_whole(self) -> bool:
@@ -133,10 +142,8 @@ def read_page(
     check_quality(sampler)
     progress("Reading the slots", 0.2)
     wiring = read_wiring(sampler, found, press)
-    reading = Reading(
-        press.name, label.day, wiring, tuple(slot.number for slot in page.slots), None, None, {}, None, None, {}, None,
-        {}, found.ppi, found.residual_mm, found.turned_deg, 0.0,
-    )  # fmt: skip
+    numbers = tuple(slot.number for slot in page.slots)
+    reading = Reading(press.name, label.day, wiring, numbers, found.ppi, found.residual_mm, found.turned_deg)
     if not wiring.whites_are_right:
         return reading
     return _whole(reading, sampler, press, progress)
@@ -211,6 +218,7 @@ def _whole(reading: Reading, sampler: Sampler, press: PressProfile, progress: Pr
         fine=read_fine(sampler, light),
         spread_mm=read_spread(sampler, light) if page.whites else None,
         screens=read_screens(sampler, light),
+        coverage=read_coverage(sampler, light),
         no_peek_mm=read_no_peek(sampler, light),
         blocked={names[at]: lost for at, lost in blocked.items()},
         uneven=light.spread,
@@ -250,6 +258,7 @@ def told(reading: Reading) -> dict[str, Any]:
         "squeeze_mm": None if reading.spread_mm is None else round(reading.spread_mm, 3),
         "no_peek_mm": reading.no_peek_mm,
         "least_mm": {} if reading.fine is None else dict(reading.fine.least_mm),
+        "coverage_light": dict(zip((str(step) for step in COVERAGES), reading.coverage, strict=False)),
         "holes_open": {lpi: list(shares) for lpi, shares in reading.screens.items()},
     }  # fmt: skip
     if reading.registration is not None:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from swaddon.core.order.handover import HandOver
+from swaddon.core.order.handover import HandOver, check_white_name
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.processes import USUAL
@@ -65,6 +65,7 @@ def name_white_edit(job: Job, text: str) -> Edit:
     Raises ``ValueError`` with one sentence.
     """
     own = named_text(text)
+    check_white_name(own)
     press = (job.profile or profiles.shipped(USUAL)).name
     shop.keep(press, replace(shop.memory(press), white_name=own))
     return edits.change("handover.white_name", own)

@@ -24,7 +24,7 @@ class ConstantLine(QWidget):
         self._key = ""
         self.tick = QCheckBox()
         self.tick.toggled.connect(lambda on: ticked(self._key, on))
-        self.values, self.note = label("", "head"), label("", "quiet", wrap=True)
+        self.values, self.note = label("", "head", wrap=True), label("", "quiet", wrap=True)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 4)
         layout.setSpacing(0)

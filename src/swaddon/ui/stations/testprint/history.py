@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.ui.fields import TextField
@@ -29,7 +30,7 @@ class HistoryPart(QWidget):
         self._grid = QGridLayout()
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setColumnStretch(0, 1)
-        self._grid.setVerticalSpacing(2)
+        self._grid.setVerticalSpacing(4)
         inner = QWidget()
         inner.setLayout(self._grid)
         self.save = button("Save press profile …", "link", tip="As a TOML file, with all that was measured")
@@ -50,5 +51,5 @@ class HistoryPart(QWidget):
         self.list.setText("\n".join(lines) or "None yet: print and read one.")
         clear(self._grid)
         for down, (title, value, standing) in enumerate(shown.standing):
-            for across, widget in enumerate((label(title), label(value, "head"), label(standing, "quiet"))):
-                self._grid.addWidget(widget, down, across)
+            self._grid.addWidget(column(label(title), label(standing, "quiet"), spacing=0), down, 0)
+            self._grid.addWidget(label(value, "head"), down, 1, Qt.AlignmentFlag.AlignRight)

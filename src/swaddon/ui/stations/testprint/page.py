@@ -258,7 +258,7 @@ class TestPrintPage(QWidget):
 
             measured = testing.taken(press, chosen, source, day)
             found = effects(job, plan, measured, Run(Cache(), progress=progress))
-            return "In this job: " + "; ".join(item.text for item in found) + "."
+            return "In this job:\n" + "\n".join(item.text for item in found)
 
         def done(text: str) -> None:
             if of == self._of and job.settings == self._job.settings:

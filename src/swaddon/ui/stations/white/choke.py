@@ -77,7 +77,9 @@ class ChokeField(QWidget):
         self.other.show_value(f"{model.OTHER_PPI:g} ppi")
         self.other.feed(self._take_ppi)
         text = row(label("Tell pixels at", "quiet"), 1, self.other)
-        self.registration = Fold("Registration", column(self.error, self.worst, self.squeeze, text, spacing=3))
+        self.source = label("", "quiet")
+        parts = (self.error, self.worst, self.squeeze, self.source, text)
+        self.registration = Fold("Registration", column(*parts, spacing=3))
 
     def _take_ppi(self, text: str) -> None:
         self.other_ppi = model.ppi_from(text)
@@ -103,6 +105,7 @@ class ChokeField(QWidget):
             widget.setEnabled(state.choke_enabled)
         self.screen_choke.setVisible(state.has_screen)
         self.registration.show_note(state.registration_text)
+        self.source.setText(state.registration_from)
         self._best, self._no_peek = state.recommended_mm, state.no_peek_mm
         self.schools.setVisible(self._best is not None)
         for press, name, value in (

@@ -71,6 +71,7 @@ class WhiteState:
     sigma_mm: float
     squeeze_mm: float
     registration_text: str
+    registration_from: str
     has_screen: bool
     choke_lines: tuple[Line, ...]
     recommended_mm: float | None
@@ -111,6 +112,7 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         sigma_mm=sigma,
         squeeze_mm=squeeze,
         registration_text=_registration_text(profile, white, sigma, squeeze),
+        registration_from=_registration_from(profile, white),
         has_screen=settings.holes.cuts,
         choke_lines=() if plan is None else choke_lines(plan),
         recommended_mm=plan.choke.recommended_mm if plan is not None and choked and plan.choke.total.any() else None,
@@ -120,10 +122,17 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
 
 def _registration_text(profile: PressProfile | None, white: WhiteSettings, sigma: float, squeeze: float) -> str:
     """Registration in words, and where it is from."""
-    text = f"{'worst' if white.worst_case else 'σ'} {sigma:.2f} mm, squeeze {squeeze:.2f} mm"
+    text = f"{'worst' if white.worst_case else 'σ'} {sigma:.2f}, squeeze {squeeze:.2f} mm"
     if profile is None:
         return text
-    return f"{text}, {'entered' if white.registration_mm is not None else standing(profile, 'registration.shift_mm')}"
+    return f"{text}, {_registration_from(profile, white).split()[0].lower()}"
+
+
+def _registration_from(profile: PressProfile | None, white: WhiteSettings) -> str:
+    """Where registration is from."""
+    if profile is None or white.registration_mm is not None:
+        return "Entered for this job"
+    return standing(profile, "registration.shift_mm").capitalize()
 
 
 def _opacity_text(profile: PressProfile) -> str:
