@@ -194,7 +194,7 @@ def _pdf(path: Path) -> Read:
     import pikepdf
 
     try:
-        found = colorants(path)
+        found = colorants(path, with_process=True)
         with pikepdf.open(path) as pdf:
             told = str(pdf.docinfo.get("/Subject", ""))
             width_mm = float(pdf.pages[0].mediabox[2]) / 72 * MM_PER_INCH

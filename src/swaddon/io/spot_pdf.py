@@ -150,15 +150,18 @@ def _calculator(pdf: Any, takes: int, gives: int, program: str) -> Any:
     return pikepdf.Stream(pdf, f"{{{program}}}".encode(), FunctionType=4, Domain=[0, 1] * takes, Range=[0, 1] * gives)
 
 
-def colorants(path: Path) -> dict[str, NDArray[np.uint8]]:
-    """Every plane that the images of a PDF's first page hold under the name of a colorant."""
+def colorants(path: Path, with_process: bool = False) -> dict[str, NDArray[np.uint8]]:
+    """Every plane that the images of a PDF's first page hold under the name of a colorant.
+
+    ``with_process`` takes those of plain CMYK images too.
+    """
     import pikepdf
 
     out: dict[str, NDArray[np.uint8]] = {}
     with pikepdf.open(path) as pdf:
         for image in pdf.pages[0].Resources.XObject.values():
             space = image.ColorSpace
-            if space == pikepdf.Name.DeviceCMYK:
+            if space == pikepdf.Name.DeviceCMYK and with_process:
                 listed = ["/" + name for name in _COLOURS]
             elif isinstance(space, pikepdf.Name):
                 continue

@@ -8,10 +8,15 @@ from swaddon.core.testprint.refusal import UnreadablePageError
 from swaddon.core.testprint.sample import Sampler
 from swaddon.core.testprint.scan import Picture
 
-_BLOCKS = 1.55
+_BLOCKS = 1.75
 """How much larger steps across the borders of 8 × 8 blocks are than others, from which a JPEG was packed too hard (a
 scan has 1.0; quality 50 gives 1.4, 30 gives 1.65)."""
 
+_FEW_TERMS = 0.2
+"""Low cosine terms of 5 to 11 grey values to those of 13 to 60, below which they were rounded away (scans have 0.6 to
+1.2, JPEGs of quality 50 have 0.27 to 0.5, of 40 and less under 0.12)."""
+
+_BANDS, _BAND, _MOST_STEP = 12, 96, 12
 _FEWEST_VALUES = 96
 _MOST_CLIPPED = 0.2
 _MOST_NOISE = 18.0
@@ -31,7 +36,7 @@ def check_quality(sampler: Sampler) -> None:
     page, pixels = sampler.page, sampler.scan.pixels
     if float(np.unique(pixels[::7, ::7, 1]).size) < _FEWEST_VALUES:
         raise UnreadablePageError("steps", "The scan has too few tones: scan in full colour without any correction.")
-    if blockiness(pixels) > _BLOCKS:
+    if blockiness(pixels) > _BLOCKS or quantised(pixels):
         raise UnreadablePageError(
             "packed", "The scan was packed too hard as a JPEG: save it as PNG or TIFF, or as a JPEG of high quality."
         )
@@ -52,16 +57,46 @@ def check_quality(sampler: Sampler) -> None:
 
 
 def blockiness(pixels: Picture) -> float:
-    """How much steps between neighbours stand out at every eighth pixel, both ways; 1 where nothing was packed."""
-    green = np.ascontiguousarray(pixels[..., 1])
+    """How much steps between neighbours stand out at every eighth pixel, both ways; 1 where nothing was packed.
+
+    A dozen bands of the scan tell.
+    """
+    height = pixels.shape[0] // 8 * 8
+    tops = np.linspace(0, max(height - _BAND - 1, 0), _BANDS).astype(int) // 8 * 8
+    down, across = np.zeros(_BAND), np.zeros(pixels.shape[1] - 1)
+    for top in tops:
+        green = np.ascontiguousarray(pixels[top : top + _BAND + 1, :, 1])
+        if len(green) <= _BAND:
+            continue
+        down += np.minimum(cv2.absdiff(green[1:], green[:-1]), _MOST_STEP).sum(axis=1)
+        across += np.minimum(cv2.absdiff(green[:, 1:], green[:, :-1]), _MOST_STEP).sum(axis=0)
     out = []
-    for axis in (0, 1):
-        one, other = (green[1:], green[:-1]) if axis == 0 else (green[:, 1:], green[:, :-1])
-        steps = np.minimum(cv2.absdiff(one, other), 12)
-        along = cv2.reduce(steps, 1 - axis, cv2.REDUCE_SUM, dtype=cv2.CV_32F).ravel()
+    for along in (down, across):
         phases = [float(along[phase::8].mean()) for phase in range(8)]
         out.append(max(phases) / max(float(np.median(phases)), 1e-6))
     return float(np.mean(out))
+
+
+def quantised(pixels: Picture) -> bool:
+    """Whether tones come in steps as a JPEG of low quality leaves them (ITU-T T.81, annex A.3).
+
+    Packing rounds the cosine terms of 8 × 8 blocks; at a quality of about 40 and less, low terms of 5 to 11 grey values
+    are rounded to none or to more, and hardly any are left.
+    """
+    at = np.arange(8) * 2 + 1
+    even, once, twice = np.full(8, 8**-0.5), np.cos(at * np.pi / 16) / 2, np.cos(at * np.pi / 8) / 2
+    few = many = 0
+    width = pixels.shape[1] // 8 * 8
+    for top in np.linspace(0, max(pixels.shape[0] - _BAND, 0), _BANDS).astype(int) // 8 * 8:
+        luma = pixels[top : top + _BAND, :width].astype(np.float32) @ np.array([0.299, 0.587, 0.114], np.float32)
+        if len(luma) < _BAND:
+            continue
+        blocks = luma.reshape(_BAND // 8, 8, width // 8, 8)
+        for down, across in ((even, once), (once, even), (once, once), (even, twice), (twice, even)):
+            term = np.abs(np.einsum("aibj,i,j->ab", blocks, down, across, optimize=True))
+            few += int(((term > 5) & (term < 11)).sum())
+            many += int(((term > 13) & (term < 60)).sum())
+    return many > 0 and few / many < _FEW_TERMS
 
 
 def check_sharpness(edges_mm: list[float]) -> None:
