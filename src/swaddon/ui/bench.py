@@ -297,12 +297,12 @@ class Bench(Shell):
             self.picking.end()
             self.view_control.miss(Misregistration())
             self.table.fit_print()
+        self.show_table()  # before the print lies on it: what is looked at depends on its size
         if job.file is None:
             self.table.set_print(0, 0, job.cloth, job.settings.garment, job.settings.drop_mm)
         else:
             size = job.settings.width_mm, job.height_mm
             self.table.set_print(*size, job.cloth, job.settings.garment, job.settings.drop_mm)
-        self.show_table()
         self.tally.show_piece("shirt" if job.profile is None else job.profile.printing.piece)
         self.view_control.offer_inks(job.profile)
         if changes.sections & {"cloth", "drop_mm"}:
