@@ -10,6 +10,8 @@ from swaddon.core.testprint.layout import WIDTH_MM
 from swaddon.ui import theme
 
 _MARGIN_PX = 24
+_HINT = "Wheel or + − zooms · drag or arrows move · 0 shows the whole page"
+_HINT_PLACE = Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft
 _NEAR_PX = 8
 
 
@@ -149,6 +151,8 @@ class PageTable(QWidget):
                 painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
             self._tag(painter, "Sent", x - 8, left=False)
             self._tag(painter, "Scanned", x + 8, left=True)
+        painter.setPen(QColor(scheme.text))
+        painter.drawText(QRectF(self.rect()).adjusted(10, 0, -10, -6), _HINT_PLACE, _HINT)
         if self.hasFocus():
             painter.setPen(QPen(QColor(scheme.accent), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
