@@ -118,7 +118,10 @@ def _without_blocked(plane: Plane, lost: tuple[int, ...], px: float) -> Plane:
         # how much of each row lies in the stripes of this nozzle
         inside = np.floor((edges - number) / NOZZLES) + np.clip((edges - number) % NOZZLES, 0, 1)
         share -= np.diff(inside) * NOZZLE_MM * px
-    return np.asarray(np.rint(plane * np.clip(share, 0, 1)[:, None]), np.uint8)
+    rows = np.flatnonzero(share < 1 - 1e-9)
+    out = plane.copy()
+    out[rows] = np.rint(plane[rows] * np.clip(share[rows], 0, 1)[:, None])
+    return out
 
 
 def _holding(plane: Plane, hidden: Hidden, px: float) -> Plane:

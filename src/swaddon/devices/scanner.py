@@ -16,6 +16,8 @@ from swaddon.devices.press import FULL_LIGHT, Light
 _LID = (0.86, 0.86, 0.85)
 _RIM_MM = 6.0
 _BAND = 256
+_NOISE_ROWS = 32
+_SHARES = np.arange(16385) / 16384
 _WIDE_TABLE = (255 * (np.arange(16385) / 16384) ** (1 / WIDE_GAMMA)).astype(np.float32)
 
 
@@ -152,13 +154,22 @@ def _seen(
     linear = np.clip(page @ matrix.T.astype(np.float32), 0, 1)
     linear *= (field * np.float32(scanner.gain))[..., None]
     table = _WIDE_TABLE if is_wide else encode_table().astype(np.float32)
-    shown = np.clip(linear, 0, 1)
     if scanner.gamma != 1:
-        shown = np.power(shown, np.float32(scanner.gamma))
-    code = table[np.rint(shown * (table.size - 1)).astype(np.intp)]
+        table = np.interp(_SHARES**scanner.gamma, _SHARES, table).astype(np.float32)
+    np.clip(linear, 0, 1, out=linear)
+    linear *= table.size - 1
+    code = table[np.rint(linear, out=linear).astype(np.int32)]
     if scanner.noise:
-        code += chance.standard_normal(code.shape, np.float32) * np.float32(scanner.noise)
-    return np.asarray(np.clip(np.rint(code), 0, 255), np.uint8)
+        code += _noise(chance, code.shape, scanner.noise)
+    return np.asarray(np.clip(np.rint(code, out=code), 0, 255, out=code), np.uint8)
+
+
+def _noise(chance: np.random.Generator, shape: tuple[int, ...], spread: float) -> NDArray[np.float32]:
+    """Noise of a band: rows of one drawing in another order and from another start each time."""
+    rows = chance.standard_normal((_NOISE_ROWS, shape[1] * shape[2]), np.float32) * np.float32(spread)
+    order = chance.integers(0, _NOISE_ROWS, shape[0])
+    starts = chance.integers(0, rows.shape[1], shape[0])
+    return np.stack([np.roll(rows[row], start) for row, start in zip(order, starts, strict=True)]).reshape(shape)
 
 
 def picture(light: Light) -> NDArray[np.uint8]:

@@ -67,6 +67,17 @@ class ReadState:
 _KINDS = {"line": "Lines", "gap": "Gaps", "dot": "Dots", "hole": "Holes"}
 
 
+def what_to_do(press: PressProfile | None) -> str:
+    """What comes next while nothing was read, with the caution that belongs to it."""
+    if press is None:
+        return "Open a job first: its press is the one that is tested."
+    medium = "on a black card or black cloth" if press.has_white else "on white paper"
+    return (
+        f"Nothing read yet for this press. Save the page, print it at 100 % {medium}, scan it flat at 600 ppi, open "
+        "the scan. The cautions of Run hold for a test print too."
+    )
+
+
 def read_state(test: ReadTest) -> ReadState:
     """A reading as it is shown."""
     reading, press = test.reading, test.press
@@ -94,11 +105,8 @@ def read_state(test: ReadTest) -> ReadState:
 
 
 def _off(value: float, more: str, less: str) -> str:
-    return (
-        f"{abs(value):.2f} mm too {more if value > 0 else less}"
-        if more == "low"
-        else (f"{abs(value):.2f} mm to the {more if value > 0 else less}")
-    )
+    way = more if value > 0 else less
+    return f"{abs(value):.2f} mm {'too' if more == 'low' else 'to the'} {way}"
 
 
 def _assumed(press: PressProfile, ink: str) -> tuple[float, ...]:

@@ -313,7 +313,7 @@ class TestPrintPage(QWidget):
         told = f"Watching {watched[0]}" if watched else ""
         if self.test is not None:
             told = model.read_state(self.test).title
-        self.status.setText(told or "Nothing read yet for this press.")
+        self.status.setText(told or model.what_to_do(self._job.press))
         self.read_part.show_state(None if self.test is None else model.read_state(self.test))
         self.eye_part.show_eye(self._eye, self._job.press)
         if self._job.profile is not None:
