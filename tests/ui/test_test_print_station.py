@@ -54,6 +54,7 @@ def test_the_page_lies_on_the_table_before_anything_was_read(heron, page):
 
 
 def test_a_scan_is_read_into_pictures_and_words(heron, read):
+    """Its pictures agree with the page where nothing is wrong; curtain, zoom and drag look about on it."""
     assert read.own_table.shows_scan
     words = read.read_part.wrong.text()
     assert "swap" in words
@@ -65,9 +66,7 @@ def test_a_scan_is_read_into_pictures_and_words(heron, read):
     assert "of the press" in "".join(label.text() for label in heron.findings.rows[0].findChildren(QLabel))
     assert [test.source for test in kept_tests.tests_of("film")] == ["scan.png"]
 
-
-def test_sent_and_scanned_lie_on_each_other_under_the_curtain(read, qtbot):
-    """The pictures agree where nothing is wrong: the white squares of both lie upon each other."""
+    # sent and scanned lie on each other under the curtain
     sent, seen = read.test.sent[..., 1].astype(float), read.test.scanned[..., 1].astype(float)
     assert sent.shape == seen.shape
     assert np.corrcoef(sent.ravel()[::7], seen.ravel()[::7])[0, 1] > 0.8
@@ -90,6 +89,12 @@ def test_sent_and_scanned_lie_on_each_other_under_the_curtain(read, qtbot):
     assert table._scale == pytest.approx(before)
     table.go_to(100, 100)
     assert table._scale > before
+    at = QPointF(60, 60).toPoint()
+    corner = QPointF(table._corner)
+    QTest.mousePress(table, Qt.MouseButton.LeftButton, pos=at)
+    QTest.mouseMove(table, at + QPoint(30, 10))
+    QTest.mouseRelease(table, Qt.MouseButton.LeftButton, pos=at + QPoint(30, 10))
+    assert table._corner - corner == QPointF(30, 10)
 
 
 def test_ticked_constants_are_taken_in_one_step_and_undone(heron, read, settle):
@@ -263,13 +268,3 @@ def test_without_white_the_fields_of_white_are_not_asked(heron, page, settle):
     assert not page.eye_part.fields["across"].isVisible()
     assert page.eye_part.fields["line"].isVisible()
     assert heron._stack.currentWidget() is page.own_table
-
-
-def test_a_wheel_and_a_drag_look_about_on_the_page(read):
-    table = read.own_table
-    at = QPointF(60, 60).toPoint()
-    corner = QPointF(table._corner)
-    QTest.mousePress(table, Qt.MouseButton.LeftButton, pos=at)
-    QTest.mouseMove(table, at + QPoint(30, 10))
-    QTest.mouseRelease(table, Qt.MouseButton.LeftButton, pos=at + QPoint(30, 10))
-    assert table._corner - corner == QPointF(30, 10)
