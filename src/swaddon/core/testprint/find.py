@@ -23,6 +23,9 @@ _LEAST_PX = 600
 _RESIDUAL_MM = 0.04
 """Largest root mean square of the fiducials' misses at 600 ppi (a good scan has 0.01; assumed)."""
 
+_STRAY_MM, _LEAST_KEPT = 0.09, 0.6
+"""How far a corner may stray and still count, and the least share of corners that must (assumed)."""
+
 _EDGE_PLACES, _EDGE_REACH_MM = 32, 0.6
 _STRETCH = 0.02
 _OUTWARDS = np.array([(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)])
@@ -218,16 +221,21 @@ def _fit(own: list[Marker], corners: dict[int, Points], slots: frozenset[int], p
     ).reshape(-1, 2)  # fmt: skip
     to = np.concatenate([corners[marker.number] for marker in own])
     scale = float(np.linalg.norm(to.max(axis=0) - to.min(axis=0)) / np.linalg.norm(at.max(axis=0) - at.min(axis=0)))
-    matrix, kept = cv2.findHomography(at, to, cv2.RANSAC, 0.3 * scale, maxIters=4000, confidence=0.999)
-    if matrix is None or kept is None or float(kept.mean()) < 0.7:
-        return None
-    inside = kept.ravel().astype(bool)
     outwards = np.tile(_OUTWARDS, (len(own), 1))
-    for _ in range(3):  # white that spreads moves all corners of a fiducial towards its middle alike
+    inside = np.ones(len(at), bool)
+    matrix = np.eye(3)
+    for turn in range(5):  # white that spreads moves all corners of a fiducial towards its middle alike
         matrix, _ = cv2.findHomography(at[inside], to[inside], 0)
+        if matrix is None:
+            return None
         back = cv2.perspectiveTransform(to.reshape(-1, 1, 2), np.linalg.inv(matrix)).reshape(-1, 2)
-        at = at + outwards * float(((back - at)[inside] * outwards[inside]).mean())
-    return _described(np.asarray(matrix, np.float64), at, to, slots, page)
+        at = at + outwards * float(np.median((back - at)[inside] * outwards[inside]))
+        if turn == 2:  # an edge on which a blocked nozzle leaves out a row lies elsewhere
+            _, kept = cv2.findHomography(at, to, cv2.RANSAC, _STRAY_MM * scale, maxIters=4000, confidence=0.999)
+            if kept is None or float(kept.mean()) < _LEAST_KEPT:
+                return None
+            inside = kept.ravel().astype(bool)
+    return _described(np.asarray(matrix, np.float64), at[inside], to[inside], slots, page)
 
 
 _BENT = "The page does not lie flat, or moved while it was scanned: press it on the glass and scan again."

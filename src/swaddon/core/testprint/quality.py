@@ -27,7 +27,7 @@ _LEAST_COLOUR = 12
 _WIDEST_EDGE_MM = 0.32
 """Widest that half of the edges may be (a good scan has under 0.2; assumed)."""
 
-_MOST_OFF_MM, _SPREAD_MM = 0.15, 0.08
+_MOST_OFF_MM, _SPREAD_MM = 0.25, 0.1
 """How far a target may lie from where the fiducials say: one, and the root mean square of all (assumed)."""
 
 
