@@ -276,14 +276,14 @@ SHOTS: tuple[Callable[[Studio], None], ...] = (
     sample,
     misregistration,
     inks,
-    testprint,
-    constants,
     twopass,
     run,
     outline,
     cost,
     light,
     empty,
+    testprint,  # last: what is read is kept, and is a finding on other pictures
+    constants,
 )
 
 
