@@ -63,11 +63,6 @@ class ReadTest:
     source: str
 
 
-def used_press(job: Job) -> PressProfile | None:
-    """The press profile of a job with the job's line-up."""
-    return job.press
-
-
 def save_page(path: Path, press: PressProfile, day: datetime.date, progress: Progress) -> list[Path]:
     """Write the test page of a press; raises ``PlanError``."""
     page = page_for(press, day)

@@ -35,7 +35,7 @@ _T = {13: 2.16, 11: 2.20, 9: 2.26, 7: 2.36, 5: 2.57}
 class RegistrationRead:
     """White against colour: to the right and down in mm, clockwise about the page's middle in degrees, 95 % intervals.
 
-    ``misses`` are what is left at each target, (x, y) in mm; ``phases`` its white and colour phase across, in mm.
+    ``misses`` are what is left at each target, (x, y) in mm.
     """
 
     shift_mm: tuple[float, float]

@@ -3,6 +3,8 @@
 import datetime
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QFileSystemWatcher, QTimer
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
@@ -250,7 +252,7 @@ class TestPrintPage(QWidget):
         job, plan, chosen = self._job, self._plan, model.chosen(self._constants(), self._ticks)
         if plan is None or job.profile is None or not chosen:
             return
-        press, source, day, of = job.profile, self._source(), self._today(), self._of
+        press, source, day = job.profile, self._source(), self._today()
 
         def work(progress: testing.Progress) -> str:
             from swaddon.core.engine import Cache, Run
@@ -261,7 +263,7 @@ class TestPrintPage(QWidget):
             return "In this job:\n" + "\n".join(item.text for item in found)
 
         def done(text: str) -> None:
-            if of == self._of and job.settings == self._job.settings:
+            if job == self._job:
                 self._effect = text
                 self._render()
 
@@ -299,10 +301,20 @@ class TestPrintPage(QWidget):
         of = "" if press is None else f"{press.name}: {' '.join(slot.ink for slot in press.slots)}"
         if of != self._of:
             self._of, self.test, self._ticks, self._effect, self._eye = of, None, {}, "", ByEye()
-            if press is not None:
-                self.own_table.show_page(testing.sent_picture(press, self._today()), None)
+            self.own_table.clear()
             self._context.show_table()
+            if press is not None:
+                day = self._today()
+                self._context.in_background(
+                    lambda: testing.sent_picture(press, day), lambda sent: self._show_sent(sent, of)
+                )
         self._render()
+
+    def _show_sent(self, sent: NDArray[np.uint8], of: str) -> None:
+        """The page of a press was drawn; it lies on the table until a scan does."""
+        if of == self._of and self.test is None:
+            self.own_table.show_page(sent, None)
+            self._context.show_table()
 
     def _render(self) -> None:
         has_press = self._job.profile is not None
@@ -316,7 +328,7 @@ class TestPrintPage(QWidget):
         self.status.setText(told or model.what_to_do(self._job.press))
         self.read_part.show_state(None if self.test is None else model.read_state(self.test))
         self.eye_part.show_eye(self._eye, self._job.press)
-        if self._job.profile is not None:
+        if self._job.profile is not None and self.shown == "press":
             name = self._job.profile.name
             shown = model.history(self._job, kept_tests.tests_of(name), kept_tests.days_of(name), self._today())
             self.history_part.show_history(shown)

@@ -51,6 +51,12 @@ class PageTable(QWidget):
             self.fit()
         self.update()
 
+    def clear(self) -> None:
+        """Nothing lies here."""
+        self._sent = self._scanned = None
+        self.setAccessibleDescription("")
+        self.update()
+
     def fit(self) -> None:
         """The whole page in the middle."""
         if self._sent is None:
