@@ -16,6 +16,7 @@ from swaddon.core.artwork.placement import Placement
 from swaddon.core.errors import PlanError
 from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.order.lines import OrderLine
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.schema import document as settings_document
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
@@ -70,7 +71,9 @@ SETTINGS = st.builds(
 
 def stored(settings: PlanSettings = PlanSettings(), data: bytes | None = b"bytes") -> StoredJob:  # noqa: B008
     name = None if data is None else "a.png"
-    return StoredJob("Job “ä”", "Shop", "tote", "film", name, data, settings, 3, (("grit", b"png"),))
+    return StoredJob(
+        "Job “ä”", "Shop", "film", name, data, OrderLine(settings, "tote"), page=3, tiles=(("grit", b"png"),)
+    )
 
 
 @given(SETTINGS)
@@ -86,12 +89,12 @@ def test_the_container_is_an_open_zip(tmp_path: Path):
     write_job(path, stored())
     with zipfile.ZipFile(path) as archive:
         assert archive.namelist() == ["mimetype", "job.json", "artwork/a.png", "tiles/0.png"]
-        assert json.loads(archive.read("job.json"))["schema"] == "swaddon-job/3"
+        assert json.loads(archive.read("job.json"))["schema"] == "swaddon-job/4"
 
 
 def with_json(change) -> bytes:
     buffer = io.BytesIO()
-    document = {"schema": "swaddon-job/3", "name": "x", "profile": "film", "artwork": None}
+    document = {"schema": "swaddon-job/4", "name": "x", "profile": "film", "artwork": None}
     document["settings"] = settings_document(PlanSettings())
     change(document)
     with zipfile.ZipFile(buffer, "w") as archive:
@@ -147,7 +150,7 @@ def test_a_job_of_the_first_version_opens(tmp_path: Path, level, alpha):
     path = tmp_path / "old.swaddon"
     with zipfile.ZipFile(path, "w") as archive:
         archive.writestr("job.json", json.dumps(document))
-    opened = read_job(path).settings
+    opened = read_job(path).line.settings
     assert opened == PlanSettings(
         knockouts=(Knockout((255, 255, 255), 8.0),), alpha=alpha, quantity=4, garment=(27, 27, 31),
         white=WhiteSettings(design=True),

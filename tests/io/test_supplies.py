@@ -9,7 +9,7 @@ from PIL import Image
 
 from swaddon.core.errors import PlanError
 from swaddon.io import print_areas
-from swaddon.io.print_areas import PrintArea
+from swaddon.io.print_areas import PrintArea, SizeTable
 from swaddon.io.tiles import decode_tile, read_tile, shipped_tiles
 
 
@@ -20,13 +20,24 @@ def test_a_print_just_fits_its_area():
 
 
 def test_the_operators_table_takes_the_shipped_ones_place(tmp_path: Path):
-    assert len(print_areas.read_areas(tmp_path)) >= 6
-    mine = (PrintArea('My "own"', 111.5, 222), PrintArea("Back\\yoke", 300, 100))
-    print_areas.write_areas(tmp_path, mine)
-    assert print_areas.read_areas(tmp_path) == mine
+    assert len(print_areas.read_table(tmp_path).areas) >= 6
+    areas = (PrintArea('My "own"', 111.5, 222, "back", "youth"), PrintArea("Back\\yoke\x7f", 300, 100))
+    mine = SizeTable(areas, (("youth", ("4", 'Y"S')), ("adult", ("M",)), ("oversize", ())))
+    print_areas.write_table(tmp_path, mine)
+    assert print_areas.read_table(tmp_path) == mine
     (tmp_path / print_areas.FILE).write_text("schema = 'x'")
     with pytest.raises(PlanError, match="cannot be read"):
-        print_areas.read_areas(tmp_path)
+        print_areas.read_table(tmp_path)
+
+
+def test_a_table_of_before_there_were_lines_gets_the_shipped_sizes(tmp_path: Path):
+    old = 'schema = "swaddon-print-areas/1"\n[[areas]]\nname = "Apron"\nwidth_mm = 200\nheight_mm = 250\n'
+    (tmp_path / print_areas.FILE).write_text(old)
+    table = print_areas.read_table(tmp_path)
+    assert table.areas == (PrintArea("Apron", 200, 250),)
+    assert table.fit_of("3XL") == "oversize"
+    assert table.size_named("one SIZE") == "one size"
+    assert table.area_for("front", "adult") is None
 
 
 def test_shipped_tiles_repeat_at_their_edges():

@@ -13,6 +13,7 @@ from tests.conftest import badge
 from tests.io.test_drawings import SVG, TWO_PAGES
 from tests.ui.test_bench import click_at
 
+from swaddon.io.print_areas import SizeTable, shipped_table
 from swaddon.session import edits
 from swaddon.ui.area_table import AreaTable
 
@@ -67,7 +68,7 @@ def test_the_table_of_areas_is_edited_and_kept(heron, qtbot):
     heron.go_to_station("artwork")
     page = heron.pages["artwork"]
     page._fill_menu()
-    dialog: AreaTable = page.edit_areas(())
+    dialog: AreaTable = page.edit_areas(SizeTable((), shipped_table().sizes))
     dialog.open()
     next(b for b in dialog.findChildren(QPushButton) if b.text() == "Add a row").click()
     dialog.table.item(0, 0).setText("Apron")

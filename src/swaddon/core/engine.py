@@ -51,7 +51,8 @@ def path_of(item: Any) -> str:
 
 def taken(settings: type[Value], request: Any) -> Value:
     """A stage's settings as they stand in a request."""
-    return settings(**{item.name: _at(request, path_of(item)) for item in fields(settings)})  # type: ignore[arg-type]
+    own = (item for item in fields(settings) if item.init)  # type: ignore[arg-type]
+    return settings(**{item.name: _at(request, path_of(item)) for item in own})
 
 
 def _at(value: Any, path: str) -> Any:
@@ -167,6 +168,10 @@ class Run:
         self._progress = progress
         self._keys: Mapping[str, str] = {}
 
+    def is_wanted(self) -> bool:
+        """Whether somebody still waits for this run."""
+        return self._is_wanted()
+
     def within(self, keys: Mapping[str, str]) -> "Run":
         """The same run as a stage sees it, among results of these keys."""
         inner = Run(self.cache, self._is_wanted, self._progress)
@@ -259,19 +264,26 @@ def run_stages(
     A stage starts when all that it needs is there; of several that may start, the first in order goes first. Results of
     stages in ``spare`` are let go after their last use, so that a single run needs less memory. Results that are
     ``known`` are taken where their keys are the same; ``seeds`` take the place of their stages, whatever the request.
+
+    Besides its key a result has a second one, by which it is found as well: a stage that gives nothing, or passes on
+    what it got, leaves no mark on it. So what hangs on the inks is not done again where holes could have changed them
+    and there are none.
     """
     seeds, known = seeds or Results(), known or Results()
     wanted = needed_by(stages, until or tuple(item.name for item in stages), frozenset(seeds.values))
     keys = stage_keys(wanted, request, seeds.keys)
     values: dict[str, Any] = dict(seeds.values)
     waiting, running = list(wanted), dict[Future[Any], Stage]()
-    inner = run.within(keys)
+    marks = dict(seeds.keys)
+    inner = run.within(marks)
 
     def start(item: Stage, pool: ThreadPoolExecutor) -> None:
         run.report(item.title, (len(wanted) - len(waiting)) / len(wanted))
         waiting.remove(item)
         needs = {name: values[name] for name in item.needs}
-        running[pool.submit(_result, item, keys[item.name], request, needs, inner, known)] = item
+        marks[item.name] = item.key(request, marks)
+        both = keys[item.name], marks[item.name]
+        running[pool.submit(_result, item, both, request, needs, inner, known)] = item
 
     with ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="stages") as pool:
         while waiting or running:
@@ -279,7 +291,7 @@ def run_stages(
             ready = [item for item in waiting if values.keys() >= set(item.needs)]
             for item in ready[: _AT_ONCE - len(running)]:
                 start(item, pool)
-            _take_finished(running, values)
+            _take_finished(running, values, marks)
             still = {name for later in (*waiting, *running.values()) for name in later.needs}
             for name in spare & values.keys() - still:
                 del values[name]
@@ -288,17 +300,29 @@ def run_stages(
     return Results(values, keys)
 
 
-def _take_finished(running: dict[Future[Any], Stage], values: dict[str, Any]) -> None:
+def _take_finished(running: dict[Future[Any], Stage], values: dict[str, Any], marks: dict[str, str]) -> None:
     """Wait for a stage to finish and take its result; raises what it raised."""
     for future in wait(running, return_when=FIRST_COMPLETED).done:
-        values[running.pop(future).name] = future.result()
+        item = running.pop(future)
+        value = values[item.name] = future.result()
+        if value is None or (isinstance(value, tuple) and not value):
+            marks[item.name] = key_of("nothing", value)
+        else:
+            passed_on = (name for name in item.needs if values.get(name) is value)
+            marks[item.name] = next((marks[name] for name in passed_on), marks[item.name])
 
 
-def _result(item: Stage, key: str, request: Any, needs: Mapping[str, Any], run: Run, known: Results) -> Any:
-    value = known.get(key, item.name)
-    if value is MISSING:
-        value = run.cache.get(key)
-    if value is MISSING:
-        value = item.result(request, needs, run)
+def _result(
+    item: Stage, keys: tuple[str, str], request: Any, needs: Mapping[str, Any], run: Run, known: Results
+) -> Any:
+    """A result by its key, or its second one; else computed, and kept under both."""
+    for key in dict.fromkeys(keys):
+        value = known.get(key, item.name)
+        if value is MISSING:
+            value = run.cache.get(key)
+        if value is not MISSING:
+            return value
+    value = item.result(request, needs, run)
+    for key in dict.fromkeys(keys):
         run.cache.put(key, value)
     return value

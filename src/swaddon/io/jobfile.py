@@ -16,6 +16,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from swaddon.core.errors import PlanError
+from swaddon.core.order.lines import MOST_LINES, Goods, OrderLine, is_setting
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.schema import document as document_of
 from swaddon.io.archives import UNREADABLE, TooLarge, entry, json_entry
@@ -28,7 +29,7 @@ from swaddon.io.whole import whole_file
 
 SUFFIX = ".swaddon"
 MEDIA_TYPE = "application/x-swaddon-job+zip"
-SCHEMA = "swaddon-job/3"
+SCHEMA = "swaddon-job/4"
 _KIND = "swaddon-job/"
 _FIRST_YEAR = 1980
 _LARGEST_JOB = 2_000_000_000
@@ -46,8 +47,21 @@ class _TileEntry(Strict):
     file: str
 
 
+_Own = Annotated[list[str], Field(max_length=200)]
+
+
+class _LineEntry(Strict):
+    cloth: str = "shirt"
+    goods: model_of(Goods)  # type: ignore[valid-type]
+    own: _Own = Field(default_factory=list)
+    settings: model_of(PlanSettings)  # type: ignore[valid-type]
+
+
+_Lines = Annotated[list[_LineEntry], Field(max_length=MOST_LINES)]
+
+
 class _JobFile(Strict):
-    schema_: Literal["swaddon-job/3"] = Field(alias="schema")
+    schema_: Literal["swaddon-job/4"] = Field(alias="schema")
     name: str
     customer: str = ""
     cloth: str = "shirt"
@@ -57,6 +71,10 @@ class _JobFile(Strict):
     page: Annotated[int, Field(ge=1, le=100_000)] = 1
     tiles: list[_TileEntry] = Field(default_factory=list)
     settings: model_of(PlanSettings)  # type: ignore[valid-type]
+    goods: model_of(Goods) = Field(default_factory=model_of(Goods))  # type: ignore[valid-type]
+    own: _Own = Field(default_factory=list)
+    above: _Lines = Field(default_factory=list)
+    below: _Lines = Field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -78,16 +96,18 @@ class Unknown:
 class StoredJob:
     """A job as a file holds it: values and the artwork's bytes, nothing decoded.
 
+    ``line`` is the line at hand, ``above`` and ``below`` are the others of the order.
     ``press`` is the TOML text of the press profile that it was planned with; empty in older files.
     """
 
     name: str
     customer: str
-    cloth: str
     profile: str
     artwork_name: str | None
     artwork_data: bytes | None
-    settings: PlanSettings
+    line: OrderLine
+    above: tuple[OrderLine, ...] = ()
+    below: tuple[OrderLine, ...] = ()
     page: int = 1
     tiles: tuple[tuple[str, bytes], ...] = ()
     icc: bytes | None = None
@@ -107,13 +127,17 @@ def write_job(path: Path, job: StoredJob) -> None:
         "schema": SCHEMA if job.unknown is None else job.unknown.schema,
         "name": job.name,
         "customer": job.customer,
-        "cloth": job.cloth,
+        "cloth": job.line.shape,
         "profile": job.profile,
         "press": job.press,
         "artwork": job.artwork_name,
         "page": job.page,
         "tiles": [{"name": name, "file": f"{index}.png"} for index, (name, _) in enumerate(job.tiles)],
-        "settings": document_of(job.settings),
+        "settings": document_of(job.line.settings),
+        "goods": document_of(job.line.goods),
+        "own": list(job.line.own),
+        "above": [_line_entry(line) for line in job.above],
+        "below": [_line_entry(line) for line in job.below],
     }
     for place, text in () if job.unknown is None else job.unknown.fields:
         _put(document, place, json.loads(text))
@@ -132,6 +156,20 @@ def write_job(path: Path, job: StoredJob) -> None:
         raise PlanError(
             f"The job could not be saved as “{shown(path)}” ({reason(error)}): choose another place."
         ) from error
+
+
+def _line_entry(line: OrderLine) -> dict[str, Any]:
+    return {
+        "cloth": line.shape,
+        "goods": document_of(line.goods),
+        "own": list(line.own),
+        "settings": document_of(line.settings),
+    }
+
+
+def _line(entry: Any) -> OrderLine:
+    settings, goods = value_of(PlanSettings, entry.settings), value_of(Goods, entry.goods)
+    return OrderLine(settings, entry.cloth, goods, tuple(filter(is_setting, entry.own)))
 
 
 def _entry(name: str) -> zipfile.ZipInfo:
@@ -187,11 +225,12 @@ def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
     return StoredJob(
         name=document.name,
         customer=document.customer,
-        cloth=document.cloth,
         profile=document.profile,
         artwork_name=artwork_name,
         artwork_data=artwork_data,
-        settings=value_of(PlanSettings, document.settings),
+        line=_line(document),
+        above=tuple(_line(item) for item in document.above),
+        below=tuple(_line(item) for item in document.below),
         page=document.page,
         tiles=tuple(
             (tile.name, entry(archive, f"tiles/{PurePosixPath(tile.file).name}", _LARGEST_TILE))

@@ -22,9 +22,15 @@ def _third(document: Document) -> Document:
     return document
 
 
+def _fourth(document: Document) -> Document:
+    """An order came to have several lines; that of an older job is its only one."""
+    return document
+
+
 MIGRATIONS: dict[str, tuple[str, Callable[[Document], Document]]] = {
     "swaddon-job/1": ("swaddon-job/2", _second),
     "swaddon-job/2": ("swaddon-job/3", _third),
+    "swaddon-job/3": ("swaddon-job/4", _fourth),
 }
 """The next version of each, and the way there."""
 

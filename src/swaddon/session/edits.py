@@ -90,11 +90,24 @@ def set_cloth(cloth: str) -> Edit:
 
 
 def set_garment(colour: Rgb) -> Edit:
-    return change("garment", colour)
+    """A garment by its colour alone: none of the library."""
+
+    def changed_job(job: Job) -> Job:
+        same = job.settings.garment == colour
+        goods = job.goods if same else replace(job.goods, name="", cloth="")
+        return replace(job, goods=goods, settings=replace(job.settings, garment=colour))
+
+    return Edit("Change garment colour", changed_job)
 
 
 def set_width(width_mm: float) -> Edit:
-    return change("width_mm", width_mm)
+    """A print width of its own."""
+
+    def changed_job(job: Job) -> Job:
+        goods = replace(job.goods, fit="own")
+        return replace(job, goods=goods, settings=replace(job.settings, width_mm=width_mm))
+
+    return Edit("Change print width", changed_job)
 
 
 def set_quantity(quantity: int) -> Edit:

@@ -1,10 +1,11 @@
 """A job: artwork, settings and profile under a name. Immutable; every change makes a new one."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.holes.screen import TileArt, Tiles
 from swaddon.core.inks.separation import Table
+from swaddon.core.order.lines import Goods, OrderLine, carried
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile, Separation
@@ -33,10 +34,12 @@ class TileFile:
 
 @dataclass(frozen=True)
 class Job:
-    """One order as the bench holds it. ``cloth`` names the garment shape and knit the proof is drawn on.
+    """One order as the bench holds it, with one of its lines at hand.
 
-    ``icc`` is the colour profile that ``settings.icc`` speaks of. ``unknown`` is what a newer Swaddon wrote into its
-    file, ``notices`` what is to be told of it when it opens.
+    ``settings``, ``cloth``, ``goods`` and ``own`` are of the line at hand, ``above`` and ``below`` are the others, in
+    the order of the list. ``cloth`` names the garment shape and knit the proof is drawn on. ``icc`` is the colour
+    profile that ``settings.icc`` speaks of. ``unknown`` is what a newer Swaddon wrote into its file, ``notices`` what
+    is to be told of it when it opens.
     """
 
     name: str = "Untitled job"
@@ -47,8 +50,57 @@ class Job:
     customer: str = ""
     tiles: tuple[TileFile, ...] = ()
     icc: IccFile | None = None
+    goods: Goods = field(default_factory=Goods)
+    own: tuple[str, ...] = ()
+    above: tuple[OrderLine, ...] = ()
+    below: tuple[OrderLine, ...] = ()
     unknown: Unknown | None = None
     notices: tuple[str, ...] = field(default=(), compare=False)
+
+    @property
+    def line(self) -> OrderLine:
+        """The line at hand."""
+        return OrderLine(self.settings, self.cloth, self.goods, self.own)
+
+    @property
+    def lines(self) -> tuple[OrderLine, ...]:
+        """All lines of the order; at least one."""
+        return (*self.above, self.line, *self.below)
+
+    @property
+    def at(self) -> int:
+        """Place of the line at hand, from 0."""
+        return len(self.above)
+
+    def of_lines(self, lines: tuple[OrderLine, ...], at: int) -> "Job":
+        """The same job with these lines, one of them at hand."""
+        line = lines[at]
+        own = line.own if len(lines) > 1 else ()
+        return replace(
+            self,
+            settings=line.settings,
+            cloth=line.shape,
+            goods=line.goods,
+            own=own,
+            above=lines[:at],
+            below=lines[at + 1 :],
+        )
+
+    def turned_to(self, at: int) -> "Job":
+        """The same job with another line at hand; one that there is."""
+        at = max(0, min(at, len(self.lines) - 1))
+        return self if at == self.at else self.of_lines(self.lines, at)
+
+    def is_same(self, other: "Job") -> bool:
+        """Whether both are the same job, whichever line is at hand."""
+        return self == other or (self.at != other.at and self.turned_to(other.at) == other)
+
+    def followed(self, before: "Job", alone: bool) -> "Job":
+        """The job after an edit to the line at hand, with what concerns all lines carried to the others."""
+        if (self.above, self.below) != (before.above, before.below):
+            return self
+        line, others = carried(before.line, self.line, (*self.above, *self.below), alone)
+        return replace(self, own=line.own, above=others[: self.at], below=others[self.at :])
 
     @property
     def height_mm(self) -> float:

@@ -19,11 +19,20 @@ Stamp = tuple[int, int]
 
 @dataclass(frozen=True)
 class Edit:
-    """One undoable step. Edits that follow each other with the same ``merge_key`` are one step (a slider drag)."""
+    """One undoable step. Edits that follow each other with the same ``merge_key`` are one step (a slider drag).
+
+    What ``change`` does to the line at hand counts for all lines of the order, or, ``alone``, for this one; ``None``
+    leaves that to who makes the edit.
+    """
 
     label: str
     change: Callable[[Job], Job]
     merge_key: str | None = None
+    alone: bool | None = None
+
+    def made(self, job: Job) -> Job:
+        """The job after this edit."""
+        return self.change(job).followed(job, bool(self.alone))
 
 
 @dataclass(frozen=True)
@@ -48,14 +57,14 @@ class BackgroundJob:
 
     def applied(self, edit: Edit) -> "BackgroundJob":
         """With one more step, made while it lies aside."""
-        after = edit.change(self.job)
+        after = edit.made(self.job)
         if after == self.job:
             return self
         return replace(self, job=after, undo=(*self.undo, (edit.label, self.job)), redo=())
 
     @property
     def is_changed(self) -> bool:
-        return self.job != self.saved
+        return not self.job.is_same(self.saved)
 
 
 def new_uid() -> int:
@@ -86,7 +95,7 @@ class Session:
     @property
     def is_changed(self) -> bool:
         """Whether the job differs from what was last saved or opened."""
-        return self._job != self._saved
+        return not self._job.is_same(self._saved)
 
     @property
     def undo_label(self) -> str | None:
@@ -98,7 +107,7 @@ class Session:
 
     def apply(self, edit: Edit, initiator: str = "") -> bool:
         """Make the edit; False when it changes nothing. An edit that raises leaves everything as it was."""
-        after = edit.change(self._job)
+        after = edit.made(self._job)
         if after == self._job:
             return False
         if edit.merge_key is None or edit.merge_key != self._merge_key:
@@ -112,6 +121,13 @@ class Session:
     def end_merge(self) -> None:
         """The drag is over: the next edit is a step of its own."""
         self._merge_key = None
+
+    def turn_to(self, at: int) -> None:
+        """Take another line of the order to hand; nothing changes by it, so it is no step to undo."""
+        turned = self._job.turned_to(at)
+        if turned is not self._job:
+            self._merge_key = None
+            self._become(turned, "line")
 
     def undo(self) -> None:
         if self._undo:

@@ -4,6 +4,7 @@ A file that cannot be read is as good as none; a full disk must not stop the wor
 """
 
 import json
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -15,11 +16,15 @@ from swaddon.core.errors import PlanError
 from swaddon.core.press import lineup as lineups
 from swaddon.core.press.lineup import LineUp
 from swaddon.core.press.profile import PressProfile
-from swaddon.io import profiles
+from swaddon.io import print_areas, profiles
+from swaddon.io.garments import FILE as GARMENTS_FILE
+from swaddon.io.garments import LibraryGarment, read_garments, shipped_garments, write_garments
 from swaddon.io.names import shown
+from swaddon.io.print_areas import SizeTable
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import Strict, model_of, value_of
 from swaddon.io.whole import whole_file
+from swaddon.session.line_list import ShopGoods
 from swaddon.session.preferences import config_folder
 
 LINEUP_SCHEMA = "swaddon-lineup/1"
@@ -151,6 +156,30 @@ def keep_profile(profile: PressProfile) -> None:
         file.parent.mkdir(parents=True, exist_ok=True)
         with whole_file(file) as out:
             out.write(profile.source.encode("utf-8"))
+
+
+def garments() -> tuple[LibraryGarment, ...]:
+    """The shop's garments, else the shipped ones."""
+    with suppress(OSError, PlanError):
+        return read_garments(config_folder() / GARMENTS_FILE)
+    return shipped_garments()
+
+
+def keep_garments(kept: Sequence[LibraryGarment]) -> None:
+    """Keep the shop's garments; raises ``PlanError`` with one sentence."""
+    write_garments(config_folder() / GARMENTS_FILE, kept)
+
+
+def sizes() -> SizeTable:
+    """The shop's table of print areas and sizes, else the shipped one."""
+    with suppress(PlanError):
+        return print_areas.read_table(config_folder())
+    return print_areas.shipped_table()
+
+
+def goods() -> ShopGoods:
+    """What lines of an order are read with."""
+    return ShopGoods(garments(), sizes())
 
 
 def press(name: str) -> PressProfile:

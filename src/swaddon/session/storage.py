@@ -3,6 +3,7 @@
 from dataclasses import replace
 from pathlib import Path
 
+from swaddon.core.order.lines import OrderLine
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.lineup import fits
 from swaddon.core.press.processes import USUAL
@@ -26,14 +27,23 @@ def open_job(path: Path) -> Job:
         artwork = decode_artwork(stored.artwork_data, stored.artwork_name, stored.page)
         file = ArtworkFile(artwork, stored.artwork_data)
     profile, notices = _press(stored)
-    settings = stored.settings
-    if settings.lineup is not None and not fits(settings.lineup, profile):
-        notices.append(f"The line-up “{settings.lineup.name}” of “{shown(path)}” is none of {profile.name}: not used.")
-        settings = replace(settings, lineup=None)
-    icc = None
-    if settings.icc is not None and stored.icc is not None:
-        icc = checked(IccFile(settings.icc.name, stored.icc))
-        settings = replace(settings, icc=replace(settings.icc, digest=icc.digest))
+    lineup, icc = stored.line.settings.lineup, None
+    if lineup is not None and not fits(lineup, profile):
+        notices.append(f"The line-up “{lineup.name}” of “{shown(path)}” is none of {profile.name}: not used.")
+    choice = stored.line.settings.icc
+    if choice is not None and stored.icc is not None:
+        icc = checked(IccFile(choice.name, stored.icc))
+
+    def usable(line: OrderLine) -> OrderLine:
+        """A line without a line-up that is none of the press, and with the profile that lies in the file."""
+        settings = line.settings
+        if settings.lineup is not None and not fits(settings.lineup, profile):
+            settings = replace(settings, lineup=None)
+        if settings.icc is not None and icc is not None:
+            settings = replace(settings, icc=replace(settings.icc, digest=icc.digest))
+        return replace(line, settings=settings)
+
+    line = usable(stored.line)
     tiles = tuple(TileFile(decode_tile(data, name), data) for name, data in stored.tiles)
     if stored.unknown is not None:
         notices.append(
@@ -43,12 +53,16 @@ def open_job(path: Path) -> Job:
     return Job(
         stored.name,
         file,
-        settings,
+        line.settings,
         profile,
-        stored.cloth,
+        line.shape,
         stored.customer,
         tiles,
         icc,
+        line.goods,
+        line.own,
+        tuple(usable(item) for item in stored.above),
+        tuple(usable(item) for item in stored.below),
         unknown=stored.unknown,
         notices=tuple(notices),
     )
@@ -83,11 +97,12 @@ def save_job(path: Path, job: Job) -> None:
         StoredJob(
             name=job.name,
             customer=job.customer,
-            cloth=job.cloth,
             profile=USUAL if job.profile is None else job.profile.name,
             artwork_name=None if job.file is None else job.file.artwork.file_name,
             artwork_data=None if job.file is None else job.file.data,
-            settings=job.settings,
+            line=job.line,
+            above=job.above,
+            below=job.below,
             page=1 if job.file is None else job.file.artwork.page,
             tiles=tuple((tile.art.name, tile.data) for tile in job.tiles),
             icc=None if job.icc is None or job.settings.icc is None else job.icc.data,

@@ -76,7 +76,9 @@ def test_expected_areas_meet_a_monte_carlo_of_lettering():
 
 def curve(sigma: float, squeeze: float = 0.05, worst: bool = False) -> register.ChokeCurve:
     edges = register.Edges(1.0, 70.0, 15.0)
-    return register.choke_curve(badge(160)[..., 3].copy(), edges, Registration(sigma, squeeze, worst), PPI)
+    return register.choke_curve(
+        edges, lambda: register.bared_by_choke(badge(160)[..., 3].copy(), Registration(sigma, squeeze, worst), PPI)
+    )
 
 
 def test_the_recommended_choke_grows_with_the_registration_error():

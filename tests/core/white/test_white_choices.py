@@ -197,11 +197,15 @@ def test_a_flooded_sheet_is_white_from_edge_to_edge(make):
 def test_the_worst_case_and_the_squeeze_move_the_recommended_choke():
     edges, block = register.Edges(1.0, 70.0, 15.0), np.zeros((300, 300), np.uint8)
     block[30:270, 30:270] = 255
+
+    def curve(registration: Registration) -> register.ChokeCurve:
+        return register.choke_curve(edges, lambda: register.bared_by_choke(block, registration, 300))
+
     for squeeze in (0.0, 0.05, 0.1):
-        worst = register.choke_curve(block, edges, Registration(0.2, squeeze, is_worst_case=True), 300)
+        worst = curve(Registration(0.2, squeeze, is_worst_case=True))
         assert worst.recommended_mm == pytest.approx(0.2 + squeeze, abs=0.021)
         assert worst.peek[worst.at_mm >= 0.2 + squeeze + 0.005].max() < 0.01 * worst.peek[0]
-    calm, squeezed = (register.choke_curve(block, edges, Registration(0.1, s), 300).recommended_mm for s in (0.0, 0.1))
+    calm, squeezed = (curve(Registration(0.1, s)).recommended_mm for s in (0.0, 0.1))
     assert squeezed == pytest.approx(calm + 0.1, abs=0.021)
     assert Registration(0.1, 0.05).reach_mm == pytest.approx(0.25)
     assert Registration(0.1, 0.05, is_worst_case=True).reach_mm == pytest.approx(0.15)

@@ -1,5 +1,7 @@
 """Garments by lightness: white goods, dark goods, and what lies between."""
 
+from typing import Literal
+
 import numpy as np
 
 from swaddon.core.colour.spaces import Rgb, delta_e_2000, lab_from_srgb8
@@ -9,6 +11,14 @@ DARK_LIGHTNESS = 60.0
 
 WHITE_LIGHTNESS, WHITE_CHROMA = 93.0, 5.0
 """Garments lighter and greyer than this count as white goods (assumed)."""
+
+
+GoodsClass = Literal["light", "pastel", "mid", "dark"]
+
+_DARK_BELOW, _LIGHT_FROM = 45.0, 72.0
+_GREYISH, _STRONG = 18.0, 40.0
+_BLACK_LIGHTNESS, _BLACK_CHROMA = 20.0, 10.0
+"""Bounds in L* and C*ab between classes of goods (assumed)."""
 
 
 def is_dark(garment: Rgb) -> bool:
@@ -30,6 +40,31 @@ def is_white(garment: Rgb) -> bool:
     return bool(lightness >= WHITE_LIGHTNESS and np.hypot(a, b) <= WHITE_CHROMA)
 
 
+def is_black(garment: Rgb) -> bool:
+    """Whether the garment counts as black goods.
+
+    >>> is_black((27, 27, 31)), is_black((31, 41, 68))
+    (True, False)
+    """
+    lightness, a, b = lab_from_srgb8(garment)
+    return bool(lightness < _BLACK_LIGHTNESS and np.hypot(a, b) <= _BLACK_CHROMA)
+
+
+def goods_class(garment: Rgb) -> GoodsClass:
+    """The class of a garment by its lightness and chroma: light goods are greyish, pastels tinted, strong colours mid.
+
+    >>> [goods_class(rgb) for rgb in ((224, 212, 186), (150, 190, 220), (128, 128, 130), (31, 41, 68))]
+    ['light', 'pastel', 'mid', 'dark']
+    """
+    lightness, a, b = lab_from_srgb8(garment)
+    chroma = float(np.hypot(a, b))
+    if lightness < _DARK_BELOW:
+        return "dark"
+    if lightness < _LIGHT_FROM or chroma > _STRONG:
+        return "mid"
+    return "light" if chroma <= _GREYISH else "pastel"
+
+
 _NAMES: tuple[tuple[str, Rgb], ...] = (
     ("black", (20, 20, 22)), ("charcoal", (58, 58, 62)), ("grey", (128, 128, 130)), ("ash", (205, 205, 203)),
     ("white", (252, 252, 250)), ("natural", (226, 214, 188)), ("yellow", (242, 206, 60)), ("orange", (226, 110, 40)),
@@ -39,6 +74,11 @@ _NAMES: tuple[tuple[str, Rgb], ...] = (
     ("sand", (196, 174, 136)), ("mint", (172, 218, 194)),
 )  # fmt: skip
 """Plain words for cloth colours (invented list, no standard)."""
+
+
+def named_colours() -> dict[str, Rgb]:
+    """Colours by their plain words."""
+    return dict(_NAMES)
 
 
 def colour_word(rgb: Rgb) -> str:

@@ -7,8 +7,7 @@ from functools import lru_cache
 import cv2
 import numpy as np
 
-from swaddon.core.artwork.near import distances, near
-from swaddon.core.artwork.raster import Mask, place
+from swaddon.core.artwork.raster import Mask, Rgba, place
 from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, hex_from_rgb, lab_from_bands, lab_from_srgb8
 from swaddon.core.count.consumption import amount_text
@@ -89,15 +88,32 @@ def _of_the_garment(scene: Scene) -> tuple[Mask, Mask]:
     none = np.zeros_like(mask)
     if cv2.countNonZero(mask) * scene.pixel_mm2 < _AT_LEAST_MM2:
         return none, none
-    found = distances(art, garment, NEAR_DELTA_E)
-    own, beside = (
-        np.asarray(cv2.bitwise_and(mask, near(art, found, within)), np.uint8)
-        for within in (MATCH_DELTA_E, NEAR_DELTA_E)
-    )
+    own, beside = _within(art, mask, garment)
+    if cv2.countNonZero(beside) * scene.pixel_mm2 < _AT_LEAST_MM2:
+        return none, none
     side = 2 * round(px_from_mm(_PATCH_MM, scene.measures.ppi) / 2) + 1
     patch = np.ones((side, side), np.uint8)
     whole, own = (np.asarray(cv2.morphologyEx(part, cv2.MORPH_OPEN, patch), np.uint8) for part in (beside, own))
     return own, np.asarray(cv2.bitwise_and(whole, cv2.bitwise_not(own)), np.uint8)
+
+
+def _within(art: Rgba, mask: Mask, garment: Rgb) -> tuple[Mask, Mask]:
+    """Masks (255) of the masked pixels within ``MATCH_DELTA_E`` of a colour, and within ``NEAR_DELTA_E``."""
+    at = np.flatnonzero(mask)
+    rgb = art.reshape(-1, 4)[at, :3].astype(np.int32)
+    codes = rgb[:, 0] << 16 | rgb[:, 1] << 8 | rgb[:, 2]
+    used = np.zeros(1 << 24, np.uint8)
+    used[codes] = 1
+    colours = np.flatnonzero(used)
+    lab = lab_from_srgb8(np.stack([colours >> 16, colours >> 8 & 255, colours & 255], axis=-1).astype(np.uint8))
+    apart = delta_e_2000(lab, lab_from_srgb8(garment))
+    out = []
+    for within in (MATCH_DELTA_E, NEAR_DELTA_E):
+        used[colours] = apart <= within
+        found = np.zeros(mask.size, np.uint8)
+        found[at[used[codes] > 0]] = 255
+        out.append(found.reshape(mask.shape))
+    return out[0], out[1]
 
 
 @lru_cache(maxsize=8)

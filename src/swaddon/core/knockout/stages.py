@@ -1,7 +1,7 @@
 """Stages of the knockout: colours taken out, half-transparent remains treated."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import partial
 
 import cv2
@@ -43,13 +43,17 @@ class Knocked:
 
 @dataclass(frozen=True)
 class KnockoutSettings:
-    """``where`` tells pixels of the grid under points of the artwork."""
+    """``where`` tells pixels of the grid under points of the artwork.
+
+    The garment counts only by the colours that are its own, and by those that fade into it.
+    """
 
     knockouts: tuple[Knockout, ...] = of("settings.knockouts")
     keeps: tuple[Keep, ...] = of("settings.keeps")
     outlines: tuple[OutlineKnockout, ...] = of("settings.outlines")
     garment: Rgb = of("settings.garment")
     where: PointMap | None = of("point_map")
+    fades_into_cloth: tuple[bool, ...] = field(init=False, default=())
 
     def __post_init__(self) -> None:
         if not self.knockouts:
@@ -57,6 +61,10 @@ class KnockoutSettings:
             settle(self, keeps=(), garment=_ANY_GARMENT, outlines=knocking)
             if not knocking:
                 settle(self, where=None)
+            return
+        resolved = tuple(replace(item, colour=item.resolved(self.garment)) for item in self.knockouts)
+        same = tuple(_same_cloth(item.resolved(self.garment), self.garment) for item in resolved)
+        settle(self, knockouts=resolved, fades_into_cloth=same, garment=_ANY_GARMENT)
 
 
 def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
@@ -67,11 +75,11 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
     for index, wanted in enumerate(settings.knockouts):
         run.check()
         assert settings.where is not None
-        colour = wanted.resolved(settings.garment)
+        colour = wanted.resolved(_ANY_GARMENT)
         reach = _decade(wanted.tolerance * (knockout.HALO_TOLERANCE if wanted.clean else 1))
         found = run.beside(
             "placed",
-            ("distances", before, settings.keeps, settings.outlines, settings.garment, colour, reach),
+            ("distances", before, settings.keeps, settings.outlines, settings.fades_into_cloth[:index], colour, reach),
             partial(distances, art, colour, reach),
         )
         points = [settings.where.on_grid(point) for point in wanted.points]
@@ -80,7 +88,7 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
             removed = knockout.with_halo(art, found, wanted.tolerance, removed, kept)
         zone = None
         if wanted.edge == "soft":
-            zone = knockout.soft_zone(art, colour, removed, wanted.reach, _same_cloth(colour, settings.garment))
+            zone = knockout.soft_zone(art, colour, removed, wanted.reach, settings.fades_into_cloth[index])
             if kept is not None:
                 zone[kept > 0] = 0
         own = np.asarray(cv2.bitwise_and(removed, cv2.inRange(alpha_of(art), 1, 255)), np.uint8)

@@ -6,14 +6,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.artwork.raster import Plane, half
+from swaddon.core.artwork.raster import Plane
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands
 from swaddon.core.engine import Run, run_stages
 from swaddon.core.inks.inverse import target_lab
 from swaddon.core.inks.separation import interpolate
 from swaddon.core.order.request import PlanRequest
+from swaddon.core.plan.outcome import PROOF_PX, small_proof
 from swaddon.core.plan.stages import STAGES, Plan
-from swaddon.core.proof.optics import Appearance, both_whites, printed_share, seen, seen_bands
+from swaddon.core.proof.optics import Appearance, seen_bands
 
 LIMITS = (170.0, 250.0, 280.0, 400.0)
 """Limits that are compared, in percent of C+M+Y+K (common practice, no source)."""
@@ -45,7 +46,7 @@ class Rung:
     proof: NDArray[np.uint8]
 
 
-def limit_ladder(plan: Plan, run: Run, longest_px: int = 260) -> tuple[Rung, ...]:
+def limit_ladder(plan: Plan, run: Run, longest_px: int = PROOF_PX) -> tuple[Rung, ...]:
     """The rungs of a whole (not lean) plan, lowest limit first; each is as the plan would be with that limit."""
     request, profile = plan.request, plan.request.profile
     full = plan.measures.artboard_mm2 / 1e6 * profile.lay_down_per_m2["W"] * sum(profile.hits)
@@ -54,7 +55,7 @@ def limit_ladder(plan: Plan, run: Run, longest_px: int = 260) -> tuple[Rung, ...
         white: Plane = run_stages(STAGES, _limited(request, limit), run, ("white",), known=plan.results).values["white"]
         worst, off, bare = _colours(plan, limit)
         amount = cv2.mean(white)[0] / 255 * full
-        rungs.append(Rung(limit, amount, off, worst, bare, _proof(plan, white, longest_px)))
+        rungs.append(Rung(limit, amount, off, worst, bare, small_proof(plan, longest_px, white)))
     return tuple(rungs)
 
 
@@ -78,18 +79,3 @@ def _colours(plan: Plan, limit: float) -> tuple[Rgb | None, float, tuple[Rgb, ..
     off = delta_e_2000(light, target_lab(rgb.astype(np.float64), request.profile.separation))
     worst = int(np.argmax(off))
     return colours[worst], float(off[worst]), tuple(c for c, has in zip(colours, under, strict=True) if not has)
-
-
-def _proof(plan: Plan, white: NDArray[np.uint8], longest_px: int) -> NDArray[np.uint8]:
-    request = plan.request
-    cmyk, fine = plan.cmyk, both_whites(white, plan.highlight, request.profile)
-    share = printed_share(plan.cmyk, white)
-    while max(fine.shape) > 2 * longest_px:
-        cmyk, fine, share = half(cmyk), half(fine), half(share)
-    scale = min(1.0, longest_px / max(fine.shape))
-    size = (max(1, round(fine.shape[1] * scale)), max(1, round(fine.shape[0] * scale)))
-    small = [np.ascontiguousarray(cv2.resize(p, size, interpolation=cv2.INTER_AREA)) for p in (cmyk, fine, share)]
-    look = Appearance.of(request.settings.garment, request.profile)
-    return seen(
-        np.asarray(small[0], np.uint8), np.asarray(small[1], np.uint16), look, share=np.asarray(small[2], np.uint8)
-    )

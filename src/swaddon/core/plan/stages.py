@@ -172,8 +172,9 @@ def make_plan(
     lean: bool = False,
     before: Plan | None = None,
     counted: Callable[[Plan], None] = lambda _plan: None,
+    known: Results | None = None,
 ) -> Plan:
-    """Run all stages; a ``lean`` plan lets go of what only a bench needs.
+    """Run all stages; a ``lean`` plan lets go of what only a bench needs. ``known`` results are taken where they hold.
 
     With the plan ``before`` it, a plan is handed to ``counted`` as soon as its planes and amounts are there; its checks
     are those of the plan before until it is returned whole.
@@ -189,7 +190,7 @@ def make_plan(
     if before is not None:
         amounts = run_stages(STAGES, request, run, until=_COUNTED)
         counted(_plan(request, amounts, replace(before.checks, is_current=False)))
-    results = run_stages(STAGES, request, run, spare=_SPARE if lean else frozenset())
+    results = run_stages(STAGES, request, run, spare=_SPARE if lean else frozenset(), known=known)
     names = ("choke_curve", "advice", "white_check", "design_areas", "edges", "findings")
     checks = Checks(*(results.values[name] for name in names))
     return _plan(request, results, checks)

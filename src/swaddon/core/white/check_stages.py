@@ -1,6 +1,7 @@
 """Stages that hold the white against what it is for: strokes it keeps, edges, registration, need of this garment."""
 
 from dataclasses import dataclass, field
+from functools import partial
 
 import cv2
 import numpy as np
@@ -8,7 +9,7 @@ from numpy.typing import NDArray
 
 from swaddon.core.artwork.palette import main_colours
 from swaddon.core.artwork.raster import Plane, Rgba
-from swaddon.core.engine import Run, of, stage
+from swaddon.core.engine import Run, of, settle, stage
 from swaddon.core.inks.separation import Table
 from swaddon.core.inks.stages import Inks
 from swaddon.core.press.profile import Separation, WhiteInk
@@ -20,7 +21,7 @@ from swaddon.core.white.design_white import DesignArea, own_mask
 from swaddon.core.white.design_white import design_areas as areas_of
 from swaddon.core.white.edges import EdgeTrouble, bare, peeking
 from swaddon.core.white.need import NeedTable, NodeErrors, shift_curve
-from swaddon.core.white.register import ChokeCurve, edges_of
+from swaddon.core.white.register import ChokeCurve, bared_by_choke, edges_of
 from swaddon.core.white.register import choke_curve as curve_of
 from swaddon.core.white.settings import WhiteMode
 from swaddon.core.white.stages import SOLID_PERCENT, ChokeSettings, Ground, UnderSettings, white_under
@@ -111,8 +112,9 @@ class CurveSettings(UnderSettings):
     look: Appearance = of("look")
 
 
-def choke_curve(ground: Ground, figure: Plane, settings: CurveSettings) -> ChokeCurve:
+def choke_curve(ground: Ground, figure: Plane, settings: CurveSettings, run: Run) -> ChokeCurve:
     """Harm of peeking white and of bare rims against choke, at this plan's edges."""
+    registration, ppi = settings.registration, settings.ppi
     ramp = ground.design.ramp
 
     def pulled_in(rgb: NDArray[np.uint8], cmyk: NDArray[np.floating]) -> NDArray[np.float64]:
@@ -120,12 +122,16 @@ def choke_curve(ground: Ground, figure: Plane, settings: CurveSettings) -> Choke
         return white_under(rgb, cmyk, ground.need, settings.percent) * (1 - ramp[rgb.min(axis=1)] / 255)
 
     found = edges_of(figure, ground.art, ground.cmyk, pulled_in, settings.look)
-    return curve_of(figure, found, settings.registration, settings.ppi)
+    areas = partial(bared_by_choke, figure, registration, ppi)
+    return curve_of(found, lambda: run.beside("figure", ("bared", registration, ppi), areas))
 
 
 @dataclass(frozen=True)
 class AdviceSettings:
-    """What the verdict on this garment hangs on besides the white by need."""
+    """What the verdict on this garment hangs on besides the white by need.
+
+    How white is laid counts only where it is by need.
+    """
 
     white_mode: WhiteMode = of("settings.white.mode")
     allowed_shift: float = of("settings.white.allowed_shift")
@@ -135,14 +141,24 @@ class AdviceSettings:
     separation: Separation = of("profile.separation")
     ink: WhiteInk = of("profile.white")
 
+    def __post_init__(self) -> None:
+        if self.white_mode != "need":
+            settle(self, white_mode="solid", least=0.0, most=1.0)
+
 
 def advice(
-    art: Rgba, table: Table, need_table: NeedTable | None, colour_errors: NodeErrors | None, settings: AdviceSettings
+    art: Rgba,
+    table: Table,
+    need_table: NeedTable | None,
+    colour_errors: NodeErrors | None,
+    settings: AdviceSettings,
+    run: Run,
 ) -> WhiteAdvice:
     """Whether this garment needs white for these colours, and what each allowed shift would take."""
     by_need = need_table if settings.white_mode == "need" else None
     look, shift = settings.look, settings.allowed_shift
-    found = verdicts(main_colours(art), settings.separation, settings.ink, table, look, shift, by_need)
+    colours = run.beside("art", "main colours", partial(main_colours, art))
+    found = verdicts(colours, settings.separation, settings.ink, table, look, shift, by_need)
     curve: tuple[tuple[float, float], ...] = ()
     if colour_errors is not None:
         curve = shift_curve(colour_errors, art, settings.least, settings.most)

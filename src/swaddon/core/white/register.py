@@ -17,7 +17,7 @@ from swaddon.core.artwork.raster import Plane, Rgba, pixels
 from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_bands
 from swaddon.core.press.registration import Registration
 from swaddon.core.proof.optics import Appearance, seen_bands
-from swaddon.core.white.bared import bared_areas
+from swaddon.core.white.bared import BaredAreas, bared_areas
 
 LARGEST_MM, STEP_MM = 1.0, 0.01
 _SAMPLES = 4000
@@ -102,11 +102,21 @@ def _stands_out(line: NDArray[np.floating], inside: NDArray[np.floating], outsid
     return float(np.minimum(delta_e_2000(line, inside), delta_e_2000(line, outside)).mean())
 
 
-def choke_curve(figure: Plane, edges: Edges, registration: Registration, ppi: float) -> ChokeCurve:
-    """Expected harm of a figure against choke, over the error of registration."""
-    choke = np.arange(0, LARGEST_MM + STEP_MM / 2, STEP_MM)
+def chokes_tried() -> NDArray[np.float64]:
+    """The chokes in mm that are weighed."""
+    return np.arange(0, LARGEST_MM + STEP_MM / 2, STEP_MM)
+
+
+def bared_by_choke(figure: Plane, registration: Registration, ppi: float) -> BaredAreas:
+    """What a miss of white bares of a figure, for each of the chokes that are weighed."""
+    return bared_areas(figure, ppi, registration, chokes_tried())
+
+
+def choke_curve(edges: Edges, bared: Callable[[], BaredAreas]) -> ChokeCurve:
+    """Expected harm against choke; ``bared`` gives the areas, and is asked only where white lies under an edge."""
+    choke = chokes_tried()
     if edges.white_share == 0:
         return ChokeCurve(choke, np.zeros(choke.size), np.zeros(choke.size))
-    misregistration = bared_areas(figure, ppi, registration, choke)
+    misregistration = bared()
     peek, rim = edges.white_share * edges.peek_delta_e, edges.white_share * edges.rim_delta_e
     return ChokeCurve(choke, misregistration.peek_mm2 * peek, misregistration.rim_mm2 * rim)

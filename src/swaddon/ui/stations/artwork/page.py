@@ -138,24 +138,24 @@ class ArtworkPage(QWidget):
     def _fill_menu(self) -> None:
         self._menu.clear()
         try:
-            areas = print_areas.read_areas(config_folder())
+            table = print_areas.read_table(config_folder())
         except PlanError as error:
             self._context.tell(str(error))
-            areas = print_areas.shipped_areas()
-        for area in areas:
+            table = print_areas.shipped_table()
+        for area in table.areas:
             text = f"{area.name}   {area.width_mm:g} × {area.height_mm:g} mm"
             action = self._menu.addAction(text)
             action.triggered.connect(lambda _=False, area=area: self._context.apply(model.area_edit(area, self._job)))
         self._menu.addSeparator()
-        self._menu.addAction("Edit this table …").triggered.connect(lambda: self.edit_areas(areas).open())
+        self._menu.addAction("Edit this table …").triggered.connect(lambda: self.edit_areas(table).open())
 
-    def edit_areas(self, areas: tuple[print_areas.PrintArea, ...]) -> AreaTable:
+    def edit_areas(self, table: print_areas.SizeTable) -> AreaTable:
         """The table to edit; kept on OK."""
-        return AreaTable(self, areas, self._keep_areas)
+        return AreaTable(self, table, self._keep_areas)
 
-    def _keep_areas(self, areas: tuple[print_areas.PrintArea, ...]) -> None:
+    def _keep_areas(self, table: print_areas.SizeTable) -> None:
         try:
-            print_areas.write_areas(config_folder(), areas)
+            print_areas.write_table(config_folder(), table)
         except PlanError as error:
             self._context.tell(str(error))
 

@@ -1,0 +1,114 @@
+"""An order's plans: each distinct line planned once, the sum of all, and one transfer for all against one for each."""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+from swaddon.core.colour.spaces import Rgb
+from swaddon.core.engine import Cache, Results, Run, key_of
+from swaddon.core.order.lines import OrderLine
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.plan.outcome import Outcome, Shift, colour_shifts, outcome_of
+from swaddon.core.plan.stages import Plan, make_plan
+from swaddon.core.plan.variants import CACHE_BYTES
+from swaddon.core.plan.whole_order import OneForAll, OrderSum, one_for_all, order_sum
+from swaddon.session.job import Job, request_for
+
+_MOST_KEPT = 400
+"""Outcomes that are remembered; each holds a small picture."""
+
+
+@dataclass(frozen=True, eq=False)
+class OrderPlan:
+    """The lines of an order with what a piece of each comes to, and all of them together."""
+
+    lines: tuple[OrderLine, ...]
+    outcomes: tuple[Outcome, ...]
+
+    @property
+    def sum(self) -> OrderSum:
+        """All pieces of the order."""
+        return order_sum(zip((line.settings.quantity for line in self.lines), self.outcomes, strict=True))
+
+
+class OrderPlanner:
+    """Plans lines of a job's order one after the other, and remembers what each came to."""
+
+    def __init__(self) -> None:
+        self._known: dict[str, Outcome] = {}
+
+    def outcome(self, job: Job, line: OrderLine) -> Outcome | None:
+        """What a line came to when it was planned last as it is now; ``None``: it was not."""
+        return self._known.get(_key(job, line.planned))
+
+    def remember(self, job: Job, line: OrderLine, plan: Plan) -> None:
+        """Take what a line comes to from its plan on the bench."""
+        self._keep(_key(job, line.planned), outcome_of(plan))
+
+    def forget(self) -> None:
+        """Let go of all that is remembered."""
+        self._known.clear()
+
+    def _keep(self, key: str, outcome: Outcome) -> None:
+        self._known.pop(key, None)
+        self._known[key] = outcome
+        while len(self._known) > _MOST_KEPT:
+            del self._known[next(iter(self._known))]
+
+    def missing(self, job: Job) -> tuple[OrderLine, ...]:
+        """One line for each distinct plan that was not made yet."""
+        found: dict[str, OrderLine] = {}
+        for line in job.lines:
+            key = _key(job, line.planned)
+            if key not in self._known:
+                found.setdefault(key, line)
+        return tuple(found.values())
+
+    def work(self, job: Job, run: Run, known: Results | None = None) -> Iterator[OrderLine]:
+        """Plan the lines that are missing; yields each when it is done.
+
+        ``known`` are results of another plan of the job, taken where they hold.
+        """
+        missing, inner = self.missing(job), Run(Cache(CACHE_BYTES), run.is_wanted)
+        for index, line in enumerate(missing):
+            run.report(f"Planning {line.title}", index / len(missing))
+            self._keep(_key(job, line.planned), outcome_of(planned(job, line.planned, inner, known)))
+            yield line
+        run.report("", 1.0)
+
+    def plan(self, job: Job, run: Run) -> OrderPlan:
+        """The whole order."""
+        for _ in self.work(job, run):
+            pass
+        outcomes = tuple(self._known[_key(job, line.planned)] for line in job.lines)
+        return OrderPlan(job.lines, outcomes)
+
+    def compare(self, job: Job, run: Run, progress: Callable[[str, float], None]) -> OneForAll | None:
+        """One transfer for all garments against one for each; ``None`` where there is nothing to choose."""
+        if job.profile is None:
+            return None
+        inner = Run(Cache(CACHE_BYTES), run.is_wanted)
+
+        def judge(settings: PlanSettings, garments: Sequence[Rgb]) -> tuple[Outcome, tuple[tuple[Shift, ...], ...]]:
+            progress("Comparing transfers", 0.5)
+            held = self._known.get(_key(job, settings))
+            if held is not None and not garments:
+                return held, ()
+            plan = planned(job, settings, inner)
+            made = outcome_of(plan)
+            self._keep(_key(job, settings), made)
+            return made, tuple(colour_shifts(plan, garment) for garment in garments)
+
+        return one_for_all(job.lines, judge, job.profile.medium)
+
+
+def planned(job: Job, settings: PlanSettings, run: Run, known: Results | None = None) -> Plan:
+    """The lean plan of a job with some settings; the job has artwork and a press."""
+    assert job.file is not None and job.profile is not None  # noqa: PT018
+    request = request_for(job.file.artwork, settings, job.profile, job.all_tiles(), job.icc)
+    return make_plan(request, run, lean=True, known=known)
+
+
+def _key(job: Job, settings: PlanSettings) -> str:
+    """What decides a plan."""
+    content = None if job.file is None else job.file.artwork.content_id
+    return key_of(content, settings, job.profile, tuple(tile.art for tile in job.tiles))

@@ -1,0 +1,162 @@
+"""Variants that were worked out, as JSON values, CSV rows and one HTML page with their proofs."""
+
+import json
+from base64 import b64encode
+from collections.abc import Sequence
+from html import escape
+from pathlib import Path
+from typing import Any
+
+import cv2
+
+from swaddon.core.colour.spaces import hex_from_rgb
+from swaddon.core.count.money import money_text
+from swaddon.core.errors import PlanError
+from swaddon.core.plan.outcome import Outcome
+from swaddon.core.plan.variants import AS_IT_IS, Worked, dominated
+from swaddon.io.profiles import reason
+from swaddon.io.spreadsheet import write_rows
+from swaddon.io.whole import whole_set
+
+NAMES = ("variants.json", "variants.csv", "variants.html")
+_HEADS = (
+    "garment", "process", "press", "white", "knockout", "holes", "white_amount", "white_unit", "cost", "currency",
+    "print_s", "hand_g_m2", "worst_de", "stops", "looks", "dominated", "problem",
+)  # fmt: skip
+
+_STYLE = """
+body { font: 15px/1.45 sans-serif; color: #222; background: #f1f1f0; }
+body { margin: 2em auto; max-width: 1180px; padding: 0 1em; }
+h1 { font-size: 1.5em; } h2 { font-size: 1.1em; margin: 1.5em 0 .5em; }
+.ladder { display: grid; grid-template-columns: repeat(auto-fill, minmax(240px, 1fr)); gap: 14px; }
+article { background: #fff; border: 1px solid #ccc; padding: 10px; break-inside: avoid; }
+article img { width: 100%; } article p { margin: .3em 0; }
+.dominated { opacity: .55; } .money { font-size: 1.25em; font-weight: 600; font-variant-numeric: tabular-nums; }
+.quiet { color: #555; font-size: .92em; }
+"""
+
+
+def variant_report(item: Worked, is_dominated: bool) -> dict[str, Any]:
+    """One variant as JSON-ready values; amounts of one piece. Names are a contract (docs/variants.md)."""
+    variant, outcome = item.variant, item.outcome
+    out: dict[str, Any] = {
+        "garment": variant.garment.title,
+        "garment_rgb": hex_from_rgb(variant.garment.rgb),
+        "process": variant.press.process,
+        "press": variant.press.name,
+        "white": variant.white.title,
+        "knockout": variant.knockout.title,
+        "holes": variant.holes.title,
+    }
+    if outcome is None:
+        return out | {"problem": item.problem, "dominated": False}
+    worst = outcome.shifts[0].colour if outcome.shifts else None
+    return out | {
+        "white_amount": round(outcome.white_amount, 4),
+        "white_unit": variant.press.ink_unit,
+        "cost": f"{outcome.cost:f}",
+        "currency": outcome.currency,
+        "print_s": round(outcome.print_s, 2),
+        "hand_g_m2": round(outcome.hand_g_m2, 2),
+        "worst_de": round(outcome.worst_de, 2),
+        "worst_colour": None if worst is None else hex_from_rgb(worst),
+        "findings": [
+            {"code": found.code, "severity": found.severity, "text": found.text} for found in outcome.findings
+        ],
+        "dominated": is_dominated,
+    }
+
+
+def variants_report(found: Sequence[Worked]) -> list[dict[str, Any]]:
+    """All variants, cheapest first on each garment in the order in which garments were asked for."""
+    beaten = dict(zip(map(id, found), dominated(found), strict=True))
+    return [variant_report(item, beaten[id(item)]) for item in cheapest_first(found)]
+
+
+def cheapest_first(found: Sequence[Worked]) -> list[Worked]:
+    """Variants by garment, then by cost; what could not be planned comes last."""
+    garments = list(dict.fromkeys(item.variant.garment for item in found))
+
+    def place(item: Worked) -> tuple[int, bool, float]:
+        cost = 0.0 if item.outcome is None else float(item.outcome.cost)
+        return garments.index(item.variant.garment), item.outcome is None, cost
+
+    return sorted(found, key=place)
+
+
+def write_variants(found: Sequence[Worked], folder: Path, title: str) -> list[Path]:
+    """Write ``variants.json``, ``variants.csv`` and ``variants.html``, all or none.
+
+    Raises
+    ------
+    PlanError
+        One sentence: the folder cannot be written.
+    """
+    report = variants_report(found)
+    try:
+        with whole_set(folder, NAMES) as part:
+            text = json.dumps(report, indent=2, ensure_ascii=False) + "\n"
+            (part / NAMES[0]).write_text(text, encoding="utf-8")
+            write_rows(part / NAMES[1], [_HEADS, *(_cells(entry) for entry in report)])
+            (part / NAMES[2]).write_text(_page(found, title), encoding="utf-8")
+    except OSError as error:
+        raise PlanError(f"The variants could not be written to “{folder}” ({reason(error)}).") from error
+    return [folder / name for name in NAMES]
+
+
+def _cells(entry: dict[str, Any]) -> list[str]:
+    severities = [found["severity"] for found in entry.get("findings", ())]
+    entry = entry | {"stops": severities.count("stop"), "looks": severities.count("look")}
+    return [_cell(entry.get(name, "")) for name in _HEADS]
+
+
+def _cell(value: object) -> str:
+    return ("yes" if value else "no") if isinstance(value, bool) else str(value)
+
+
+def _page(found: Sequence[Worked], title: str) -> str:
+    beaten = dict(zip(map(id, found), dominated(found), strict=True))
+    parts = [f'<!doctype html>\n<html lang="en"><meta charset="utf-8"><title>{escape(title)}</title>']
+    parts.append(f"<style>{_STYLE}</style><h1>{escape(title)}</h1>")
+    parts.append(
+        '<p class="quiet">One piece each, cheapest first. Pale: another on the same garment costs less and is worse in '
+        "nothing. Pictures are computed, not photographed.</p>"
+    )
+    for garment in dict.fromkeys(item.variant.garment for item in found):
+        parts.append(f'<h2>{escape(garment.title)}</h2><div class="ladder">')
+        parts += [_card(item, beaten[id(item)]) for item in cheapest_first(found) if item.variant.garment == garment]
+        parts.append("</div>")
+    return "\n".join(parts) + "\n</html>\n"
+
+
+def _card(item: Worked, is_dominated: bool) -> str:
+    variant, outcome = item.variant, item.outcome
+    ways = [variant.white.title, variant.knockout.title, variant.holes.title]
+    told = escape(" · ".join(way for way in ways if way != AS_IT_IS.title) or "as it is")
+    head = f'<p><b>{told}</b><br><span class="quiet">{escape(variant.press.title)}</span></p>'
+    if outcome is None:
+        return f"<article>{head}<p>{escape(item.problem)}</p></article>"
+    _, coded = cv2.imencode(".png", cv2.cvtColor(outcome.proof, cv2.COLOR_RGB2BGR))
+    data = b64encode(coded.tobytes()).decode("ascii")
+    kind = ' class="dominated"' if is_dominated else ""
+    return (
+        f'<article{kind}><img alt="{escape(variant.title)}" src="data:image/png;base64,{data}">{head}'
+        f'<p class="money">{money_text(outcome.cost)} {outcome.currency}</p><p>{escape(facts(outcome))}</p>'
+        f'<p class="quiet">{escape(troubles_text(outcome))}</p></article>'
+    )
+
+
+def facts(outcome: Outcome) -> str:
+    """White, time, hand and worst colour of a piece in one line."""
+    white = next((item for item in outcome.materials if item.kind == "white"), None)
+    amount = "no white" if white is None else f"white {white.amount:.2f} {white.supply.unit}"
+    return f"{amount} · {outcome.print_s:.0f} s · {outcome.hand_g_m2:.0f} g/m² · worst ΔE {outcome.worst_de:.1f}"
+
+
+def troubles_text(outcome: Outcome) -> str:
+    """What was found wrong, worst first, in one line."""
+    serious = [found for found in outcome.findings if found.severity != "note"]
+    if not serious:
+        return "nothing found"
+    more = f" and {len(serious) - 1} more" if len(serious) > 1 else ""
+    return f"{serious[0].severity.capitalize()}: {serious[0].text}{more}"
