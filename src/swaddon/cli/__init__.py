@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Annotated, NoReturn
 import typer
 
 from swaddon import __version__
-from swaddon.cli import testprint
+from swaddon.cli import orders, testprint, variants
 from swaddon.cli.options import PlanOptions, takes
 from swaddon.cli.progress import TerminalProgress
 
@@ -30,6 +30,7 @@ app = typer.Typer(
     help="Plans the white under a garment print, and what the print costs.",
 )
 testprint.register(app)
+variants.register(app)
 
 USAGE_EXIT = 2
 
@@ -58,11 +59,14 @@ def plan(options: PlanOptions) -> None:
     names = (item.name for item in fields(ordering.Order))
     order = ordering.Order(**{name: getattr(options, name) for name in names})
     options.check()
-    _run(
-        ordering.request(order, _load_kernels, lambda text: sys.stderr.write(text + "\n")),
-        options,
-        options.choke == ordering.LEAST_HARM,
-    )
+    job = ordering.ordered(order, _load_kernels, lambda text: sys.stderr.write(text + "\n"))
+    recommends_choke = options.choke == ordering.LEAST_HARM
+    if len(job.lines) > 1 or options.line or options.lines:
+        _put(orders.plan_order(job, options, recommends_choke))
+        return
+    request = job.request()
+    assert request is not None
+    _run(request, options, recommends_choke)
 
 
 def _load_kernels() -> None:

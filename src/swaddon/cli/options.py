@@ -135,6 +135,21 @@ class PlanOptions:
         Path | None,
         typer.Option(help="JSON file of the ink in each slot, left to right from the front. Default: the profile's."),
     ] = None
+    preset: Annotated[
+        str | None,
+        typer.Option(help="Settings by name: a preset of the shop, a shipped one, or a JSON file; options override."),
+    ] = None
+    line: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="GARMENT:SIZE:QUANTITY[:PLACE[:PRINT]], a line of the order, such as black:M:12; garments and sizes "
+            "by the shop's tables, PLACE front, back, sleeve, label, tote or item, PRINT youth, adult, oversize or a "
+            "width. May be repeated."
+        ),
+    ] = None
+    lines: Annotated[
+        Path | None, typer.Option(help="CSV file of the order's lines: garment, size, quantity, place, print size.")
+    ] = None
     mirror_files: Annotated[
         bool, typer.Option("--mirror-files", help="Write the separations mirrored, as the film is printed.")
     ] = False

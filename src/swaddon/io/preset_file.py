@@ -99,7 +99,9 @@ def _parsed(data: bytes, name: str) -> Preset:
         raw = json.loads(data)
     except (ValueError, RecursionError) as error:
         raise PlanError(f"“{name}” is no preset: it is not JSON text.") from error
-    schema = raw.get("schema") if isinstance(raw, dict) else None
+    if not isinstance(raw, dict):
+        raise PlanError(f"“{name}” is no preset: it holds no settings by name.")
+    schema = raw.get("schema")
     if isinstance(schema, str) and schema.startswith(_KIND) and schema != SCHEMA:
         raise PlanError(f"The preset “{name}” was saved by a newer Swaddon ({schema}): update to use it.")
     try:

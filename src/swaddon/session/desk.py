@@ -115,6 +115,11 @@ class Desk:
     def is_idle(self) -> bool:
         return self._planner.is_idle and self._drawer.is_idle and self._finder.is_idle
 
+    def let_go_first(self) -> None:
+        """Let plan and picture of the line at hand go first: returns soon, or when they are done."""
+        self._planner.wait_idle(_DRAWING_GOES_FIRST_S)
+        self._drawer.wait_idle(_DRAWING_GOES_FIRST_S)
+
     def want_regions(self) -> None:
         """Somebody looks at regions: find those of the artwork, in the background, now and whenever it changes."""
         self._wants_regions = True
@@ -247,6 +252,8 @@ class Desk:
             self.plan_changed.emit(None)
         if not changes.sections & (_PLANNED | _CARRIED):
             return
+        if changes.initiator == "line":
+            self._shown_before = ""  # another line is shown at once, before anything is planned of it
         if not changes.sections & _PLANNED and self.is_current and self.plan is not None:
             press = self.plan.request.press
             self._request = replace(self.plan.request, settings=job.settings.on(press))

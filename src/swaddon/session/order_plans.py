@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.engine import Cache, Results, Run, key_of
+from swaddon.core.errors import PlanError
 from swaddon.core.order.lines import OrderLine
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.outcome import Outcome, Shift, colour_shifts, outcome_of
@@ -35,10 +36,15 @@ class OrderPlanner:
 
     def __init__(self) -> None:
         self._known: dict[str, Outcome] = {}
+        self._problems: dict[str, str] = {}
 
     def outcome(self, job: Job, line: OrderLine) -> Outcome | None:
         """What a line came to when it was planned last as it is now; ``None``: it was not."""
         return self._known.get(_key(job, line.planned))
+
+    def problem(self, job: Job, line: OrderLine) -> str:
+        """Why a line could not be planned as it is now; empty: it could, or was not tried."""
+        return self._problems.get(_key(job, line.planned), "")
 
     def remember(self, job: Job, line: OrderLine, plan: Plan) -> None:
         """Take what a line comes to from its plan on the bench."""
@@ -47,6 +53,7 @@ class OrderPlanner:
     def forget(self) -> None:
         """Let go of all that is remembered."""
         self._known.clear()
+        self._problems.clear()
 
     def _keep(self, key: str, outcome: Outcome) -> None:
         self._known.pop(key, None)
@@ -59,26 +66,41 @@ class OrderPlanner:
         found: dict[str, OrderLine] = {}
         for line in job.lines:
             key = _key(job, line.planned)
-            if key not in self._known:
+            if key not in self._known and key not in self._problems:
                 found.setdefault(key, line)
         return tuple(found.values())
 
-    def work(self, job: Job, run: Run, known: Results | None = None) -> Iterator[OrderLine]:
-        """Plan the lines that are missing; yields each when it is done.
+    def work(
+        self,
+        job: Job,
+        run: Run,
+        known: Results | None = None,
+        done: Callable[[OrderLine, Plan], None] = lambda _line, _plan: None,
+        cache_bytes: int = CACHE_BYTES,
+    ) -> Iterator[OrderLine]:
+        """Plan the lines that are missing; yields each when it is done, after ``done`` got its plan.
 
         ``known`` are results of another plan of the job, taken where they hold.
         """
-        missing, inner = self.missing(job), Run(Cache(CACHE_BYTES), run.is_wanted)
+        missing, inner = self.missing(job), Run(Cache(cache_bytes), run.is_wanted)
         for index, line in enumerate(missing):
             run.report(f"Planning {line.title}", index / len(missing))
-            self._keep(_key(job, line.planned), outcome_of(planned(job, line.planned, inner, known)))
+            key = _key(job, line.planned)
+            try:
+                plan = planned(job, line.planned, inner, known)
+            except PlanError as error:
+                self._problems[key] = str(error)
+            else:
+                done(line, plan)
+                self._keep(key, outcome_of(plan))
             yield line
         run.report("", 1.0)
 
     def plan(self, job: Job, run: Run) -> OrderPlan:
-        """The whole order."""
-        for _ in self.work(job, run):
-            pass
+        """The whole order; raises ``PlanError`` when a line cannot be planned."""
+        for line in self.work(job, run):
+            if problem := self.problem(job, line):
+                raise PlanError(f"{line.title}: {problem}")
         outcomes = tuple(self._known[_key(job, line.planned)] for line in job.lines)
         return OrderPlan(job.lines, outcomes)
 

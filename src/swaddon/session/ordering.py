@@ -4,16 +4,17 @@ from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from swaddon.core import schema
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.placement import content_box
 from swaddon.core.colour.spaces import hex_from_rgb
-from swaddon.core.holes.screen import Tiles
+from swaddon.core.holes.screen import TileArt
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.inks.settings import IccChoice
 from swaddon.core.order.handover import check_white_name
+from swaddon.core.order.lines import Goods
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.lineup import check as check_lineup
@@ -26,8 +27,11 @@ from swaddon.io.icc import IccFile, read_icc
 from swaddon.io.images import KINDS, read_artwork
 from swaddon.io.tiles import shipped_tiles
 from swaddon.session import parse
-from swaddon.session.job import Job, first_settings, request_for
+from swaddon.session.job import ArtworkFile, Job, first_settings
 from swaddon.session.shop import read_lineup
+
+if TYPE_CHECKING:
+    from swaddon.session.line_list import WantedLine
 
 LEAST_HARM, NO_PEEK = CHOKES = ("auto", "no-peek")
 """Words that stand for a recommended choke."""
@@ -65,6 +69,9 @@ class Order:
     recipe: list[str] | None = None
     lineup: Path | None = None
     job: Path | None = None
+    preset: str | None = None
+    line: list[str] | None = None
+    lines: Path | None = None
     settings: Mapping[str, object] = field(default_factory=dict)
     """What settings take of themselves, by their paths: texts, and switches as bool."""
 
@@ -72,14 +79,21 @@ class Order:
 def request(
     order: Order, meanwhile: Callable[[], None], tell: Callable[[str], object] = lambda _text: None
 ) -> PlanRequest:
-    """The plan that an order asks for; ``meanwhile`` runs while the artwork is read, ``tell`` gets a job's notices.
+    """The plan that an order asks for, of its line at hand; see :func:`ordered`."""
+    made = ordered(order, meanwhile, tell).request()
+    assert made is not None
+    return made
+
+
+def ordered(order: Order, meanwhile: Callable[[], None], tell: Callable[[str], object] = lambda _text: None) -> Job:
+    """The job that an order asks for; ``meanwhile`` runs while the artwork is read, ``tell`` gets a job's notices.
 
     Raises
     ------
     ValueError, PlanError
         One sentence on what is wrong.
     """
-    changes, declared = _changes(order), _declared(order)
+    changes, declared, wanted = _changes(order), _declared(order), _wanted(order)
     if order.page < 1:
         raise ValueError("--page counts from 1")
     if order.artwork is None and order.job is None:
@@ -102,13 +116,49 @@ def request(
 
         rules = region_file.read_rules(order.region_file, artwork, settings)
         settings = replace(settings, holes=replace(settings.holes, rules=(*settings.holes.rules, *rules)))
-    tiles = shipped_tiles() if stored is None else stored.all_tiles()
-    _check_tiles(settings.holes, tiles)
-    made = request_for(artwork, settings, press, tiles, _icc(order, stored))
+    _check_tiles(settings.holes, shipped_tiles() if stored is None else stored.all_tiles())
+    base = Job() if stored is None else stored
+    job = replace(base, file=ArtworkFile(artwork, b""), settings=settings, profile=press, icc=_icc(order, stored))
+    if stored is not None:
+        job = job.followed(stored, alone=False)
+    if wanted:
+        from swaddon.session import order_edits, shop
+
+        fresh = replace(job, goods=Goods(), own=(), above=(), below=())
+        job = order_edits.add_lines(wanted, shop.sizes()).made(fresh)
     if order.choke == NO_PEEK:
-        hidden = replace(made.settings.white, choke_mm=made.registration.no_peek_mm)
-        made = replace(made, settings=replace(made.settings, white=hidden))
-    return made
+        job = with_chokes(job, lambda made: made.registration.no_peek_mm)
+    return job
+
+
+def _wanted(order: Order) -> tuple["WantedLine", ...]:
+    """The lines that are given."""
+    if order.line is None and order.lines is None:
+        return ()
+    if order.line is not None and order.lines is not None:
+        raise ValueError("Give --line or --lines, not both")
+    given = "--line" if order.line is not None else "--lines"
+    for name, text in (("--garment", order.garment), ("--width", order.width), ("--height", order.height)):
+        if text is not None:
+            raise ValueError(f"{name} is of one line: with {given}, each line says its own")
+    from swaddon.session import line_list, shop
+
+    goods = shop.goods()
+    if order.lines is not None:
+        return line_list.read_lines(order.lines, goods)
+    return tuple(line_list.line_of(text, goods) for text in order.line or ())
+
+
+def with_chokes(job: Job, choke_mm: Callable[[PlanRequest], float]) -> Job:
+    """A job with the choke that each of its lines asks for."""
+    lines = []
+    for at in range(len(job.lines)):
+        turned = job.turned_to(at)
+        made = turned.request()
+        assert made is not None
+        white = replace(turned.settings.white, choke_mm=choke_mm(made))
+        lines.append(replace(turned.line, settings=replace(turned.settings, white=white)))
+    return job.of_lines(tuple(lines), job.at)
 
 
 def _chosen(
@@ -116,6 +166,10 @@ def _chosen(
 ) -> PlanSettings:
     """The settings of a job or a press, with what an order changes."""
     settings = stored.settings if stored is not None else first_settings(press)
+    if order.preset is not None:
+        from swaddon.session.presets import preset_named
+
+        settings = preset_named(order.preset).on(settings)
     settings = replace(settings, **changes)
     _check_recipes(settings, press)
     settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
@@ -268,7 +322,7 @@ def _check_recipes(settings: PlanSettings, press: PressProfile) -> None:
             raise ValueError(f"--recipe {hex_from_rgb(recipe.colour)}={recipe.text}: {press.name} has no black")
 
 
-def _check_tiles(holes: HoleSettings, tiles: Tiles) -> None:
+def _check_tiles(holes: HoleSettings, tiles: Mapping[str, TileArt]) -> None:
     for screen in (holes.default, *(rule.screen for rule in holes.rules)):
         if screen is not None and screen.pattern == "tile" and screen.tile not in tiles:
             raise ValueError(f"There is no tile “{screen.tile}”: choose one of {', '.join(sorted(tiles))}")

@@ -3,6 +3,7 @@
 import json
 from base64 import b64encode
 from collections.abc import Sequence
+from decimal import Decimal
 from html import escape
 from pathlib import Path
 from typing import Any
@@ -82,6 +83,33 @@ def cheapest_first(found: Sequence[Worked]) -> list[Worked]:
         return garments.index(item.variant.garment), item.outcome is None, cost
 
     return sorted(found, key=place)
+
+
+def variants_table(found: Sequence[Worked]) -> str:
+    """Variants for a terminal, cheapest first on each garment; marked where another costs less and is no worse."""
+    report = variants_report(found)
+    heads = ("Garment", "Press", "White", "Knockout", "Holes", "Cost", "White", "Time", "Hand", "Worst ΔE", "")
+    rows = [heads, *(_row(entry) for entry in report)]
+    shown = [column for column in range(len(heads)) if {row[column] for row in rows[1:]} - {AS_IT_IS.title, ""}]
+    widths = {column: max(len(row[column]) for row in rows) for column in shown}
+    return "\n".join("  ".join(row[column].ljust(widths[column]) for column in shown).rstrip() for row in rows)
+
+
+def _row(entry: dict[str, Any]) -> tuple[str, ...]:
+    names = tuple(str(entry[name]) for name in ("garment", "press", "white", "knockout", "holes"))
+    if "problem" in entry:
+        return (*names, "", "", "", "", "", entry["problem"])
+    severities = [found["severity"] for found in entry["findings"]]
+    marks = [f"{count} {word}" for word in ("stop", "look") if (count := severities.count(word))]
+    return (
+        *names,
+        f"{money_text(Decimal(entry['cost']))} {entry['currency']}",
+        f"{entry['white_amount']:.2f} {entry['white_unit']}",
+        f"{entry['print_s']:.0f} s",
+        f"{entry['hand_g_m2']:.0f} g/m²",
+        f"{entry['worst_de']:.1f}",
+        ", ".join([*marks, *(["* dominated"] if entry["dominated"] else [])]),
+    )
 
 
 def write_variants(found: Sequence[Worked], folder: Path, title: str) -> list[Path]:

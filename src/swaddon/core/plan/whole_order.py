@@ -17,8 +17,8 @@ Judge = Callable[[PlanSettings, Sequence[Rgb]], tuple[Outcome, tuple[tuple[Shift
 _WORTH = 0.02
 """Share of the cost below which a difference is not worth keeping more transfers apart (assumed)."""
 
-_NO_WORSE = 1.0
-"""ΔE00 by which the worst colour may be worse without counting (assumed: about what an eye just sees)."""
+_NO_WORSE = 3.0
+"""ΔE00 by which the worst colour may be worse without counting (assumed: what white by need allows by itself)."""
 
 
 @dataclass(frozen=True)
@@ -175,26 +175,35 @@ def _split(whites: Sequence[OrderLine], others: Sequence[OrderLine], judge: Judg
 def _verdict(ways: Sequence[Way]) -> tuple[str, str]:
     """The key of the way that is advised, and the reason."""
     best = min(way.sum.worst_de for way in ways)
-    fit = [way for way in ways if way.sum.worst_de <= best + _NO_WORSE] or list(ways)
+    fit = [way for way in ways if way.sum.worst_de <= best + _NO_WORSE]
     cheapest = min(way.sum.cost for way in fit)
     near = [way for way in fit if way.sum.cost <= cheapest * (1 + Decimal(str(_WORTH)))]
     chosen = min(near, key=lambda way: (way.kinds, way.sum.cost))
-    dearest = max(ways, key=lambda way: way.sum.cost)
-    fewest = min(ways, key=lambda way: (way.kinds, way.sum.cost))
-    return chosen.key, _reason(chosen, dearest, fewest, best)
+    return chosen.key, _reason(chosen, [way for way in ways if way is not chosen])
 
 
-def _reason(chosen: Way, dearest: Way, fewest: Way, best: float) -> str:
-    currency, saved = chosen.sum.currency, dearest.sum.cost - chosen.sum.cost
-    share = float(saved / dearest.sum.cost) if dearest.sum.cost else 0.0
-    kinds = f"{chosen.kinds} transfer{'s' if chosen.kinds > 1 else ''}"
-    if chosen is fewest and share < _WORTH:
-        return f"{chosen.title}: {kinds} to keep, and nothing else is cheaper by more than {_WORTH:.0%}."
-    words = [f"{chosen.title} saves {money_text(saved)} {currency} ({share:.0%}) of the dearest way"]
-    if chosen.sum.worst_de <= best + _NO_WORSE and chosen is not fewest:
-        worst, other = chosen.sum.worst_de, fewest.sum.worst_de
-        words.append(f"at a worst colour of ΔE {worst:.1f}, against {other:.1f} with the fewest")
-        words.append(f"but {kinds} must be kept apart: on the wrong garment a print is spoiled")
-    else:
-        words.append(f"with {kinds} to keep")
-    return ", ".join(words) + "."
+def _reason(chosen: Way, others: Sequence[Way]) -> str:
+    """Why a way is advised, against the cheapest of the others."""
+    rival = min(others, key=lambda way: way.sum.cost)
+    currency, apart = chosen.sum.currency, rival.sum.cost - chosen.sum.cost
+    larger = max(chosen.sum.cost, rival.sum.cost)
+    share = abs(float(apart / larger)) if larger else 0.0
+    money = f"{money_text(abs(apart))} {currency} ({share:.0%})"
+    if apart < 0 and rival.sum.worst_de > chosen.sum.worst_de + _NO_WORSE:
+        return (
+            f"{chosen.title}: “{rival.title}” would save {money}, but its worst colour is off by "
+            f"ΔE {rival.sum.worst_de:.0f} instead of {chosen.sum.worst_de:.0f}."
+        )
+    if share <= _WORTH and chosen.kinds <= rival.kinds:
+        fewer = f"{_transfers(chosen.kinds)} to keep instead of {rival.kinds}, and "
+        return (
+            f"{chosen.title}: {fewer if chosen.kinds < rival.kinds else ''}no other way saves more than {_WORTH:.0%}."
+        )
+    text = f"{chosen.title} saves {money} against “{rival.title}”"
+    if chosen.kinds > min(way.kinds for way in others):
+        return f"{text}, but {_transfers(chosen.kinds)} must be kept apart: on the wrong garment a print is spoiled."
+    return f"{text}, with {_transfers(chosen.kinds)} to keep."
+
+
+def _transfers(count: int) -> str:
+    return f"{count} transfer{'s' if count > 1 else ''}"
