@@ -6,9 +6,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QCloseEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QHBoxLayout,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -22,7 +20,6 @@ from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, save_preferences
 from swaddon.session.press_state import PressWatch
 from swaddon.session.session import Changes, Edit, Session
-from swaddon.session.tally import tally_lines
 from swaddon.session.testing import ShopFollows
 from swaddon.session.view_modes import BAR_MODES
 from swaddon.ui import theme, wiring
@@ -34,6 +31,7 @@ from swaddon.ui.files import JobFiles
 from swaddon.ui.findings_panel import FindingsPanel
 from swaddon.ui.job_bar import JobBar
 from swaddon.ui.mailbox import Mailbox
+from swaddon.ui.order_deck import OrderDeck
 from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
@@ -62,8 +60,8 @@ class Bench(Shell):
         self.pages: dict[str, QWidget] = {}
         self._yardsticks: dict[int, Plan] = {}
         self.press_watch, self._shop_follows = PressWatch(), ShopFollows()
-        self._specs = {spec.key: spec for spec in STATIONS}
-        self.station = ""
+        self._specs, self._line = {spec.key: spec for spec in STATIONS}, (0, 0)
+        self.station = STATIONS[0].key
         self.setWindowTitle("Swaddon")
         self.setMinimumSize(SMALLEST)
         self.setAcceptDrops(True)
@@ -99,6 +97,7 @@ class Bench(Shell):
         self.title = label("", "title")
         self.findings = FindingsPanel()
         self.tally = Tally()
+        self.deck = OrderDeck(self.session, self.desk, self._mailbox.post, self.tally, self.findings)
         self.progress = ProgressStrip(self.desk.cancel, self._go_on)
         self._see_bar = see_bar
         self._lay_out(see_bar)
@@ -111,31 +110,14 @@ class Bench(Shell):
             self.sheet.add(spec.key, in_scroll_area(page))
 
     def _lay_out(self, see_bar: QWidget) -> None:
-        middle = column(self._banner, see_bar, self._stack, self.progress, spacing=0)
-        give_room(middle, 2)
+        middle = column(self._banner, self.deck.strip, see_bar, self._stack, self.progress, spacing=0)
+        give_room(middle, 3)
         sheet = column(self.title, self.sheet, spacing=8, margins=(16, 12, 16, 4))
         give_room(sheet, 1)
         right = column(sheet, self.findings, spacing=0)
         give_room(right, 0)
-        right.setObjectName("panel")
-        right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         right.setFixedWidth(SHEET_WIDTH)
-        work = QWidget()
-        across = QHBoxLayout(work)
-        across.setContentsMargins(0, 0, 0, 0)
-        across.setSpacing(0)
-        across.addWidget(self.rail)
-        across.addWidget(middle, 1)
-        across.addWidget(right)
-        whole = QWidget()
-        whole.setObjectName("ground")
-        down = QVBoxLayout(whole)
-        down.setContentsMargins(0, 0, 0, 0)
-        down.setSpacing(0)
-        down.addWidget(self.job_bar)
-        down.addWidget(work, 1)
-        down.addWidget(self.tally)
-        self.setCentralWidget(whole)
+        self.setCentralWidget(wiring.laid_out(self.job_bar, (self.rail, middle, right), self.tally))
 
     def _connect(self) -> None:
         self.session.changed.connect(self._job_changed)
@@ -150,11 +132,22 @@ class Bench(Shell):
         self.picking = Picking(self.table, self.session, self._clicked)
         self.findings.go_to.connect(self.table.go_to)
         self.findings.fix.connect(lambda finding: self.apply(edits.mend(finding)))
+        self.deck.counter.failed.connect(self.tell)
+        self.deck.strip.listed.connect(self.show_order_list)
 
     # intents
 
     def apply(self, edit: Edit) -> None:
-        self.session.apply(edit, self.station)
+        self.session.apply(self.deck.scoped(edit), self.station)
+
+    def show_order_list(self) -> None:
+        """All lines of the order as a table."""
+        self.go_to_station("order")
+        self.pages["order"].show_part("list")  # type: ignore[attr-defined]
+
+    def step_line(self, by: int) -> None:
+        """Take the next line of the order to hand."""
+        self.deck.step(by)
 
     def go_to_station(self, key: str) -> None:
         """Open a station: its sheet, and its way of seeing."""
@@ -162,7 +155,7 @@ class Bench(Shell):
         spec: StationSpec = self._specs[key]
         self.station = key
         self.desk.retry_regions()
-        self.title.setText(spec.title)
+        self._show_title()
         self.sheet.show_sheet(key)
         self.rail.show_station(key)
         self.picking.end()
@@ -291,12 +284,17 @@ class Bench(Shell):
         self.files.show_menus(self.actions_)
         wiring.show_history(self.actions_, self.session)
         self._shop_follows.see(job, self.session.uid, changes.initiator)
-        if changes.initiator in ("open", "start"):
+        turned = self._line != (self.session.uid, job.at)
+        self._line = (self.session.uid, job.at)
+        self.deck.show_order()
+        self._show_title()
+        if turned:
             self._forget_typing()
+            self.table.fit_print()
+        if changes.initiator in ("open", "start"):
             self.set_yardstick(self._yardsticks.get(self.session.uid))
             self.picking.end()
             self.view_control.miss(Misregistration())
-            self.table.fit_print()
         self.show_table()  # before the print lies on it: what is looked at depends on its size
         if job.file is None:
             self.table.set_print(0, 0, job.cloth, job.settings.garment, job.settings.drop_mm)
@@ -312,7 +310,7 @@ class Bench(Shell):
             self.findings.show_current(False)
             self.tally.show_current(self.desk.is_planned)
         self.actions_.show_needs(job.file is not None, self.desk.plan is not None)
-        self._render_page(None if changes.initiator in ("open", "start") else changes.sections)
+        self._render_page(None if turned or changes.initiator in ("open", "start") else changes.sections)
         self._show_states()
 
     def _forget_typing(self) -> None:
@@ -326,6 +324,12 @@ class Bench(Shell):
         still = {tray.snapshot(index).uid for index in range(len(tray))}
         self._yardsticks = {uid: plan for uid, plan in self._yardsticks.items() if uid in still}
         self.desk.forget()
+        self.deck.counter.forget()
+
+    def _show_title(self) -> None:
+        """The station, and with several lines which of them it works on."""
+        title, job = self._specs[self.station].title, self.session.job
+        self.title.setText(title if len(job.lines) < 2 else f"{title} · {job.line.title}")
 
     def _plan_changed(self, plan: Plan | None) -> None:
         if plan is None or plan.checks.is_current:
@@ -334,12 +338,11 @@ class Bench(Shell):
 
     def _render_plan(self, changed: frozenset[str] | None) -> None:
         plan, yardstick = self.desk.plan, self.desk.yardstick
-        note = "" if yardstick is None else "± against yardstick"
-        self.tally.show_lines(() if plan is None else tally_lines(plan, yardstick), note)
-        found = None if plan is None else self.press_watch.all_findings(self.session.job, plan)
-        self.findings.show_findings(found)
+        self.deck.show_tally()
+        self.deck.show_findings(None if plan is None else self.press_watch.all_findings(self.session.job, plan))
         self.findings.show_current(plan is None or self.desk.is_current)
-        self.tally.show_current(plan is None or self.desk.is_planned)
+        if not self.tally.shows_whole:
+            self.tally.show_current(plan is None or self.desk.is_planned)
         self.actions_.show_needs(self.session.job.file is not None, plan is not None)
         for key in ("curtain", "unpin"):
             self.actions_.by_key[key].setEnabled(yardstick is not None)
@@ -363,12 +366,7 @@ class Bench(Shell):
     def _show_states(self) -> None:
         plan, job = self.desk.plan, self.session.job
         found = () if plan is None else self.press_watch.all_findings(job, plan)
-        states = {}
-        for spec in STATIONS:
-            worst = {finding.severity for finding in found if finding.code in spec.codes}
-            state = "fine" if spec.touched(self.session.job) else "untouched"
-            states[spec.key] = "stop" if "stop" in worst else "look" if "look" in worst else state
-        self.rail.show_states(states)
+        self.rail.show_states(wiring.station_states(STATIONS, job, found))
 
     # window
 
@@ -395,5 +393,6 @@ class Bench(Shell):
             event.ignore()
             return
         self.files.end()
+        self.deck.stop()
         self.desk.stop()
         event.accept()

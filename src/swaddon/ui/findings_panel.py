@@ -98,6 +98,7 @@ class FindingsPanel(QWidget):
 
     go_to = Signal(float, float)
     fix = Signal(object)
+    elsewhere = Signal(int)
 
     def __init__(self) -> None:
         super().__init__()
@@ -117,24 +118,27 @@ class FindingsPanel(QWidget):
         self._area.setWidget(self._list)
         layout.addWidget(self._area, 1)
         self.rows: list[FindingRow] = []
-        self._shown: tuple[Finding, ...] | None = None
+        self._shown: tuple[object, ...] | None = None
+        self._lines: dict[FindingRow, int] = {}
         self._is_current = True
 
-    def show_findings(self, findings: tuple[Finding, ...] | None) -> None:
-        if findings is not None and findings == self._shown:
+    def show_findings(
+        self, findings: tuple[Finding, ...] | None, elsewhere: tuple[tuple[int, Finding], ...] = ()
+    ) -> None:
+        """Show what was found, then what was found on other lines of the order, by their places."""
+        if findings is not None and (findings, elsewhere) == self._shown:
             return
-        self._shown = findings
+        self._shown = None if findings is None else (findings, elsewhere)
         while self._rows.count():
             item = self._rows.takeAt(0)
             if item is not None and (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        self.rows = []
+        self.rows, self._lines = [], {}
         for finding in findings or ():
-            made = FindingRow(finding, self.fix.emit)
-            made.pressed.connect(lambda made=made: self._pressed(made))
-            self._rows.addWidget(made)
-            self.rows.append(made)
+            self._add(FindingRow(finding, self.fix.emit))
+        for line, finding in elsewhere if findings is not None else ():
+            self._lines[self._add(FindingRow(finding, self.fix.emit))] = line
         if self.rows:
             self.rows[0].open_up(True)
         if not self.rows:
@@ -144,8 +148,17 @@ class FindingsPanel(QWidget):
         self.fit(self.window().height())
         self._tell()
 
+    def _add(self, made: FindingRow) -> FindingRow:
+        made.pressed.connect(lambda: self._pressed(made))
+        self._rows.addWidget(made)
+        self.rows.append(made)
+        return made
+
     def _pressed(self, pressed: FindingRow) -> None:
-        """Open one finding, close the others, and go to its place."""
+        """Open one finding, close the others, and go to its place; of another line, to that line."""
+        if pressed in self._lines:
+            self.elsewhere.emit(self._lines[pressed])
+            return
         for shown in self.rows:
             shown.open_up(shown is pressed)
         self.fit(self.window().height())

@@ -52,10 +52,12 @@ def _mirrored(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
     return [(-x, y) for x, y in reversed(points)]
 
 
-def _shirt() -> Garment:
+def _shirt(key: str = "shirt", title: str = "Shirt", collar_mm: float = 0.0) -> Garment:
+    """A shirt from its front, or with a collar that lies ``collar_mm`` higher from its back."""
+    low = -collar_mm
     path = QPainterPath(QPointF(-88, -92))
-    path.cubicTo(-70, -20, -40, 0, 0, 0)
-    path.cubicTo(40, 0, 70, -20, 88, -92)
+    path.cubicTo(-70, min(-20, low), -40, low, 0, low)
+    path.cubicTo(40, low, 70, min(-20, low), 88, -92)
     right: list[tuple[float, float]] = [(228, -52), (352, 118), (280, 176), (262, 150)]
     for x, y in right:
         path.lineTo(x, y)
@@ -66,8 +68,8 @@ def _shirt() -> Garment:
         path.lineTo(x, y)
     path.closeSubpath()
     collar = QPainterPath(QPointF(-104, -92))
-    collar.cubicTo(-84, -2, -46, 20, 0, 20)
-    collar.cubicTo(46, 20, 84, -2, 104, -92)
+    collar.cubicTo(-84, low - 2, -46, low + 20, 0, low + 20)
+    collar.cubicTo(46, low + 20, 84, low - 2, 104, -92)
     seams = [collar]
     for side in (-1, 1):
         sleeve = QPainterPath(QPointF(side * 228, -52))
@@ -77,7 +79,19 @@ def _shirt() -> Garment:
         seams += [sleeve, cuff]
     hem = QPainterPath(QPointF(-266, 622))
     hem.cubicTo(-150, 634, 150, 634, 266, 622)
-    return Garment("shirt", "Shirt", "jersey", BELOW_COLLAR_MM, path, (*seams, hem), has_collar=True)
+    return Garment(key, title, "jersey", BELOW_COLLAR_MM, path, (*seams, hem), has_collar=True)
+
+
+def _sleeve() -> Garment:
+    """A sleeve laid flat, from the shoulder seam to the cuff."""
+    path = QPainterPath(QPointF(-120, 20))
+    path.cubicTo(-60, -20, 60, -20, 120, 20)
+    path.lineTo(96, 230)
+    path.lineTo(-96, 230)
+    path.closeSubpath()
+    cuff = QPainterPath(QPointF(-98, 210))
+    cuff.lineTo(98, 210)
+    return Garment("sleeve", "Sleeve", "jersey", 50.0, path, (cuff,))
 
 
 def _tote() -> Garment:
@@ -121,7 +135,8 @@ def _tag() -> Garment:
     return Garment("tag", "Bag tag", "canvas", 20.0, tag.subtracted(slit), (stitch,))
 
 
-GARMENTS = {garment.key: garment for garment in (_shirt(), _tote(), _panel(), _tin(), _tag())}
+_ALL = (_shirt(), _shirt("back", "Back", 62.0), _sleeve(), _tote(), _panel(), _tin(), _tag())
+GARMENTS = {garment.key: garment for garment in _ALL}
 
 
 def garment(key: str) -> Garment:

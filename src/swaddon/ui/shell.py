@@ -12,6 +12,7 @@ from swaddon.session.session import Edit, Session
 from swaddon.ui.actions import Actions
 from swaddon.ui.core_sample import CoreSamplePanel
 from swaddon.ui.job_bar import JobBar
+from swaddon.ui.order_deck import OrderDeck
 from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
@@ -30,6 +31,7 @@ class Shell(QMainWindow):
     job_bar: JobBar
     progress: ProgressStrip
     actions_: Actions
+    deck: OrderDeck
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -93,6 +95,14 @@ class Shell(QMainWindow):
 
     def step_region(self, by: int) -> None:
         """Select the next region, or one before."""
+        raise NotImplementedError
+
+    def step_line(self, by: int) -> None:
+        """Take the next line of the order to hand, or one before."""
+        raise NotImplementedError
+
+    def show_order_list(self) -> None:
+        """All lines of the order as a table."""
         raise NotImplementedError
 
     def show_core_sample(self, x_mm: float, y_mm: float) -> CoreSamplePanel | None:

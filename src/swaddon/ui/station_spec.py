@@ -11,6 +11,7 @@ from swaddon.core.artwork.placement import Point
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.plan.stages import Plan
 from swaddon.session.job import Job
+from swaddon.session.order_counter import OrderCounter
 from swaddon.session.selection import Outline
 from swaddon.session.session import Edit
 from swaddon.ui.outline_pen import Drawn
@@ -24,7 +25,7 @@ class StationContext:
     """The narrow door through which a station reaches the bench.
 
     ``work`` runs something long in the background, with progress and a way to stop it; ``show_table`` asks the bench to
-    look again at what lies on the table.
+    look again at what lies on the table; ``order`` knows what each line of the order comes to.
     """
 
     apply: Callable[[Edit], None]
@@ -51,6 +52,8 @@ class StationContext:
     work: Callable[[Callable[[Progress], Any], Callable[[Any], None]], None]
     tests_changed: Callable[[], None]
     show_table: Callable[[], None]
+    order: OrderCounter
+    turn_to: Callable[[int], None]
 
 
 class Page(Protocol):

@@ -1,13 +1,13 @@
 """The tally bar: the per-shirt numbers, always in sight. Pressing one opens its arithmetic."""
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLayout, QPushButton, QVBoxLayout, QWidget
 
 from swaddon.session.tally import TallyLine
 from swaddon.ui import theme
 from swaddon.ui.flow import Flow
-from swaddon.ui.widgets import Popover, column, label
+from swaddon.ui.widgets import Popover, button, column, label
 
 
 class TallyCell(QPushButton):
@@ -53,7 +53,9 @@ class TallyCell(QPushButton):
 
 
 class Tally(QWidget):
-    """All numbers of the current plan side by side."""
+    """All numbers of the current plan side by side, or of the whole order."""
+
+    whole_asked = Signal(bool)
 
     def __init__(self) -> None:
         super().__init__()
@@ -63,7 +65,11 @@ class Tally(QWidget):
         self._layout.setContentsMargins(12, 2, 12, 2)
         self.setLayout(self._layout)
         self._head, self._note = label("Per shirt", "head"), label("", "delta")
-        head = column(self._head, self._note)
+        self.whole = button("Whole order", "link")
+        self.whole.setCheckable(True)
+        self.whole.toggled.connect(self._toggled)
+        self.whole.hide()
+        head = column(self._head, self.whole, self._note, spacing=0)
         self._note.setMinimumWidth(76)
         self._layout.addWidget(head)
         self._empty = label("Numbers appear as soon as there is artwork.", "quiet")
@@ -72,7 +78,28 @@ class Tally(QWidget):
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
         self.cells: dict[str, TallyCell] = {}
-        self._told = ""
+        self._told, self._piece = "", "shirt"
+
+    @property
+    def shows_whole(self) -> bool:
+        """Whether the numbers are those of the whole order."""
+        return self.whole.isChecked()
+
+    def offer_whole(self, offers: bool) -> None:
+        """Whether there is more than one line to sum."""
+        self.whole.setVisible(offers)
+        if not offers and self.whole.isChecked():
+            self.whole.setChecked(False)
+
+    def _toggled(self, whole: bool) -> None:
+        self.whole.setText(f"Per {self._piece}" if whole else "Whole order")
+        self._head.setText("Whole order" if whole else f"Per {self._piece}")
+        self.whole_asked.emit(whole)
+
+    def show_waiting(self, note: str) -> None:
+        """Some lines are not counted yet: what stands there is of before."""
+        self._told = note
+        self.show_current(False, note)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -89,7 +116,9 @@ class Tally(QWidget):
 
     def show_piece(self, piece: str) -> None:
         """Say what one of the order is called."""
-        self._head.setText(f"Per {piece}")
+        self._piece = piece
+        self._head.setText("Whole order" if self.shows_whole else f"Per {piece}")
+        self.whole.setText(f"Per {piece}" if self.shows_whole else "Whole order")
 
     def show_lines(self, lines: tuple[TallyLine, ...], note: str) -> None:
         self._told = note
@@ -106,5 +135,6 @@ class Tally(QWidget):
                 self._layout.insert(1 + index, cell)
         for line in lines:
             self.cells[line.key].show_line(line)
+            self.cells[line.key].show_current(True)
         self._layout.invalidate()
         self._fit()

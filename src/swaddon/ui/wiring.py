@@ -5,10 +5,11 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QMimeData
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QMimeData, Qt
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from swaddon.core.artwork.placement import Point
+from swaddon.core.findings import Finding
 from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session.job import Job
 from swaddon.session.session import Session
@@ -19,8 +20,8 @@ from swaddon.ui.finder import CommandFinder
 from swaddon.ui.flow import Flow
 from swaddon.ui.outline_pen import Drawn
 from swaddon.ui.shell import Shell
-from swaddon.ui.station_spec import Progress, StationContext
-from swaddon.ui.widgets import button, label, row
+from swaddon.ui.station_spec import Progress, StationContext, StationSpec
+from swaddon.ui.widgets import button, column, give_room, label, row
 
 
 def handlers(bench: Shell, files: JobFiles) -> dict[str, Callable[[], object]]:
@@ -52,6 +53,9 @@ def _of_jobs(bench: Shell, files: JobFiles) -> dict[str, Callable[[], object]]:
 
 def _of_the_table(bench: Shell) -> dict[str, Callable[[], object]]:
     return {
+        "line-next": lambda: bench.step_line(1),
+        "line-previous": lambda: bench.step_line(-1),
+        "order-list": bench.show_order_list,
         "region-next": lambda: bench.step_region(1),
         "region-previous": lambda: bench.step_region(-1),
         "pin": bench.pin,
@@ -117,9 +121,37 @@ def show_history(actions: Actions, session: Session) -> None:
         action.setText(word if what is None else f"{word}: {what}")
 
 
+def station_states(stations: Sequence[StationSpec], job: Job, found: Sequence[Finding]) -> dict[str, str]:
+    """Each station's state: untouched, fine, look or stop."""
+    states = {}
+    for spec in stations:
+        worst = {finding.severity for finding in found if finding.code in spec.codes}
+        state = "fine" if spec.touched(job) else "untouched"
+        states[spec.key] = "stop" if "stop" in worst else "look" if "look" in worst else state
+    return states
+
+
 def plan_ppi(job: Job) -> float:
     """Resolution that a job is planned at."""
     return 300.0 if job.profile is None else job.profile.plan_ppi
+
+
+def laid_out(above: QWidget, beside: tuple[QWidget, QWidget, QWidget], below: QWidget) -> QWidget:
+    """The bench: something across its top, rail, middle and sheet side by side, something across its foot."""
+    rail, middle, right = beside
+    right.setObjectName("panel")
+    right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    work = QWidget()
+    across = QHBoxLayout(work)
+    across.setContentsMargins(0, 0, 0, 0)
+    across.setSpacing(0)
+    across.addWidget(rail)
+    across.addWidget(middle, 1)
+    across.addWidget(right)
+    whole = column(above, work, below, spacing=0)
+    give_room(whole, 1)
+    whole.setObjectName("ground")
+    return whole
 
 
 def see_bar(view_modes: QWidget, actions: Actions) -> QWidget:
@@ -192,4 +224,6 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         work=partial(_work, bench),
         tests_changed=bench.tests_changed,
         show_table=bench.show_table,
+        order=bench.deck.counter,
+        turn_to=bench.deck.turn_to,
     )

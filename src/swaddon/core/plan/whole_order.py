@@ -169,7 +169,7 @@ def _split(whites: Sequence[OrderLine], others: Sequence[OrderLine], judge: Judg
         settings = without_white(line.planned)
         outcome, _ = judge(settings, ())
         parts.append((line.settings.quantity, outcome, outcome.worst_de, settings))
-    return _way("split", "White garments without white, one for the others", parts)
+    return _way("split", "White garments without white, one for others", parts)
 
 
 def _verdict(ways: Sequence[Way]) -> tuple[str, str]:

@@ -1,30 +1,31 @@
 """Order: what is printed, on what, how, how often."""
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
+from swaddon.core.colour.goods import goods_class
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
+from swaddon.core.order.lines import Fit, Place
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import allowed
 from swaddon.io import profiles
-from swaddon.session import edits, parse, shop
+from swaddon.session import edits, order_edits, parse, shop
 from swaddon.session.job import Job
 from swaddon.session.lengths import length_text
 from swaddon.session.session import Edit
+from swaddon.session.setting_words import title_of
 
-GARMENT_COLOURS: tuple[tuple[str, Rgb], ...] = (
-    ("Black", (27, 27, 31)),
-    ("Navy", (31, 41, 68)),
-    ("Charcoal", (68, 70, 74)),
-    ("Red", (163, 32, 40)),
-    ("Bottle green", (24, 66, 48)),
-    ("Sky", (150, 190, 220)),
-    ("Natural canvas", (224, 212, 186)),
-    ("Ash", (214, 214, 210)),
-    ("White", (250, 250, 248)),
-)
+MOST_SWATCHES = 10
+"""Garments of the library that are at hand as swatches."""
 
+Items = Sequence[tuple[str, str]]
+"""Values and what they are called."""
+
+LineEdit = Callable[[int, Any], Edit]
+"""Makes an edit of a line from a chosen value."""
 
 OWN = "own"
 """Stands among the presses for one that is not shipped as it is."""
@@ -37,7 +38,14 @@ class OrderState:
     name: str
     garment: Rgb
     garment_text: str
+    garment_name: str
+    garment_told: str
     cloth: str
+    size: str
+    sizes: tuple[str, ...]
+    place: str
+    fit: str
+    own: str
     process: str
     press: str
     presses: tuple[tuple[str, str], ...]
@@ -67,6 +75,13 @@ def order_state(job: Job, inches: bool) -> OrderState:
         name=job.name,
         garment=settings.garment,
         garment_text=hex_from_rgb(settings.garment),
+        garment_name=job.goods.name,
+        garment_told=_garment_told(job),
+        size=job.goods.size,
+        sizes=_sizes(job),
+        place=job.goods.place,
+        fit=job.goods.fit,
+        own=", ".join(title_of(path) for path in job.own),
         cloth=job.cloth,
         process=press.process,
         press=press.name if press in shipped else OWN,
@@ -78,6 +93,25 @@ def order_state(job: Job, inches: bool) -> OrderState:
         press_note=_press_note(profile),
         notes=() if profile is None else profile.cautions,
     )
+
+
+def _sizes(job: Job) -> tuple[str, ...]:
+    """The sizes of the shop's table, and that of the line where it is none of them."""
+    known = shop.sizes().known_sizes
+    return known if not job.goods.size or job.goods.size in known else (*known, job.goods.size)
+
+
+def _garment_told(job: Job) -> str:
+    """Class, cloth and heat of the garment."""
+    parts = [f"{goods_class(job.settings.garment).capitalize()} goods"]
+    found = next((garment for garment in shop.garments() if garment.name == job.goods.name), None)
+    if job.goods.cloth:
+        parts.append(job.goods.cloth)
+    if found is not None and found.weight_g_m2 is not None:
+        parts.append(f"{found.weight_g_m2:g} g/m²")
+    if found is not None and found.heat_c is not None:
+        parts.append(f"bears {found.heat_c:g} °C at the press")
+    return " · ".join(parts)
 
 
 def _press_note(profile: PressProfile | None) -> str:
@@ -107,6 +141,23 @@ def quantity_edit(text: str) -> Edit:
 def garment_edit(text: str) -> Edit:
     """Raises ``ValueError`` with one sentence."""
     return edits.set_garment(parse.colour(text, "Garment colour"))
+
+
+def goods_edit(at: int, name: str) -> Edit:
+    """Take a garment of the library."""
+    return order_edits.set_garment(at, next(garment for garment in shop.garments() if garment.name == name))
+
+
+def size_edit(at: int, size: str) -> Edit:
+    return order_edits.set_size(at, size, shop.sizes())
+
+
+def place_edit(at: int, place: Place) -> Edit:
+    return order_edits.set_place(at, place, shop.sizes())
+
+
+def fit_edit(at: int, fit: Fit) -> Edit:
+    return order_edits.set_fit(at, fit, shop.sizes())
 
 
 def press_edit(key: str) -> Edit:

@@ -1,16 +1,22 @@
-"""The Order sheet."""
+"""The Order sheet: the line at hand, how it is printed, and with which settings by name."""
 
-from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import QSize
+from PySide6.QtGui import QColor, QPixmap
+from PySide6.QtWidgets import QComboBox, QGridLayout, QStackedWidget, QVBoxLayout, QWidget
 
+from swaddon.core.order.lines import PLACES
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.processes import PROCESSES
-from swaddon.session import edits
+from swaddon.io.print_areas import FITS
+from swaddon.session import edits, order_edits, shop
 from swaddon.session.job import Job
 from swaddon.ui.fields import Choices, TextField
 from swaddon.ui.garment import GARMENTS
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.order import model
-from swaddon.ui.widgets import Choice, Field, Swatch, column, label, row
+from swaddon.ui.stations.order.list_part import ListPart
+from swaddon.ui.stations.order.presets_part import PresetsPart
+from swaddon.ui.widgets import Choice, Field, Swatch, button, column, give_room, label, row, why_button
 
 _WHY_PROCESS = (
     "Film transfer prints colour first, then white, mirrored; pressed on the shirt, white lies under the colour. "
@@ -21,94 +27,234 @@ _WHY_PROCESS = (
 )
 _WHY_WIDTH = (
     "All that follows is counted on the artwork at this size. 300 ppi at print size is the norm; "
-    "adult fronts are commonly 250 to 300 mm (10 to 12 in) wide."
+    "adult fronts are commonly 250 to 300 mm (10 to 12 in) wide. Youth, adult and oversize take their width from the "
+    "shop’s table of print areas by the place of the print; a width of its own stays whatever the size. One width for "
+    "all sizes is cheaper to stock, one for each looks right on each: both are done."
 )
+_WHY_PRESETS = (
+    "Nobody sets everything anew: a preset holds the settings of a kind of job under a name. It is applied in one step "
+    "that can be undone, and says before what it changes. One made for other goods is a common mistake, so those for "
+    "this garment and process come first."
+)
+_SWATCH_PX = 14
 
 
 class OrderPage(QWidget):
     def __init__(self, context: StationContext) -> None:
         super().__init__()
-        self._context = context
+        self._context, self._job = context, Job()
+        self.list_part = ListPart(context, lambda: self.show_part(""))
+        self.presets_part = PresetsPart(context, lambda: self.show_part(""))
+        self.own_table = QStackedWidget()
+        self.own_table.addWidget(self.list_part.table)
+        self.own_table.addWidget(self.presets_part.table)
+        self.part = ""
+        self._build()
+
+    @property
+    def shows_own_table(self) -> bool:
+        """Whether the order list or the presets lie on the table in the place of the shirt."""
+        return self.part != ""
+
+    def show_part(self, part: str) -> None:
+        """Lay the order list (``list``), the presets (``presets``) or the shirt on the table."""
+        self.part = part
+        self.list_button.setChecked(part == "list")
+        self.presets_button.setChecked(part == "presets")
+        if part == "presets":
+            self.own_table.setCurrentWidget(self.presets_part.table)
+            self.presets_part.show_job(self._job)
+        else:
+            self.presets_part.forget()
+        if part == "list":
+            self.own_table.setCurrentWidget(self.list_part.table)
+            self.list_part.show_job(self._job)
+            self.list_part.table.entry.setFocus()
+        self._context.show_table()
+
+    def _build(self) -> None:
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(12)
+        layout.setContentsMargins(0, 0, 8, 0)
+        layout.setSpacing(10)
         self.name = TextField("Job name")
-        self.name.entered.connect(lambda text: context.apply(model.name_edit(text)))
-        garment = self._garment_field(context)
+        self.name.entered.connect(lambda text: self._context.apply(model.name_edit(text)))
+        self.list_button = button("Order list", tip="All lines as a table, to type, paste and change")
+        self.list_button.setCheckable(True)
+        self.list_button.clicked.connect(lambda on: self.show_part("list" if on else ""))
+        titled = row(self.name, self.list_button)
+        give_room(titled, 0)
+        self.own = Field("Own on this line", self._own_row())
         titles = [(key, process.title) for key, process in PROCESSES.items()]
         self.process = Choice("Process", titles, columns=3)
-        self.process.chosen.connect(lambda key: context.apply(model.press_edit(key)))
+        self.process.chosen.connect(lambda key: self._context.apply(model.press_edit(key)))
         self.press = Choices()
         self.press.setAccessibleName("Press")
         self.press.activated.connect(self._press_chosen)
+        _narrow(self.press, 12)
         self.process_field = Field("Process", column(self.process, self.press), _WHY_PROCESS)
-        self.width_mm = TextField("Print width")
-        self.width_mm.feed(lambda text: context.apply(model.width_edit(text, context.uses_inches())))
-        self.units = Choice("Units", (("mm", "mm"), ("in", "in")))
-        self.units.chosen.connect(lambda key: context.set_inches(key == "in"))
-        self.quantity = TextField("Quantity")
-        self.quantity.feed(lambda text: context.apply(model.quantity_edit(text)))
-        self.width_field = Field("Print width", row(self.width_mm, self.units), _WHY_WIDTH)
-        quantity = Field("Quantity", self.quantity)
-        quantity.setFixedWidth(78)
-        titled = row(Field("Job", self.name), quantity)
+        self.presets_button = button("Compare …", tip="A small proof of each on this artwork")
+        self.presets_button.setCheckable(True)
+        self.presets_button.clicked.connect(lambda on: self.show_part("presets" if on else ""))
+        self.offered = label("", "effect", wrap=True)
+        why = why_button("Settings by name", _WHY_PRESETS)
+        self.presets = column(row(label("Settings by name", "head"), 1, why, self.presets_button), self.offered)
         self.cautions = label("", "caution", wrap=True)
         for field in (
-            titled,
-            garment,
-            self.process_field,
-            self.width_field,
-            self.cautions,
-        ):
+            titled, self._garment_field(), self._facts_row(), self._print_field(), self.own,
+            self.process_field, self.presets, self.cautions,
+        ):  # fmt: skip
             layout.addWidget(field)
         layout.addStretch(1)
 
-    def _garment_field(self, context: StationContext) -> Field:
-        """Colours of usual garments, any other colour, and the shape."""
+    def _own_row(self) -> QWidget:
+        self.put_back = button("Follow the order", "low", tip="Take these settings from the order again")
+        self.put_back.clicked.connect(lambda: self._context.apply(order_edits.put_back_all()))
+        return row(self.put_back, 1)
+
+    def _garment_field(self) -> Field:
+        """Garments of the library, the first of them as swatches, and any other colour."""
         self.swatches: dict[str, Swatch] = {}
-        grid = QGridLayout()
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(4)
-        for index, (title, rgb) in enumerate(model.GARMENT_COLOURS):
-            swatch = Swatch(rgb, f"Garment {title}")
-            swatch.clicked.connect(lambda _=False, rgb=rgb: context.apply(edits.set_garment(rgb)))
-            grid.addWidget(swatch, 0, index)
-            self.swatches[title] = swatch
+        self._swatches = QGridLayout()
+        self._swatches.setContentsMargins(0, 0, 0, 0)
+        self._swatches.setSpacing(4)
         colours = QWidget()
-        colours.setLayout(grid)
+        colours.setLayout(self._swatches)
+        self.goods = QComboBox()
+        self.goods.setAccessibleName("Garment of the library")
+        self.goods.setIconSize(QSize(_SWATCH_PX, _SWATCH_PX))
+        self.goods.activated.connect(self._goods_chosen)
+        _narrow(self.goods, 8)
         self.garment = TextField("Garment colour", "#rrggbb")
-        self.garment.feed(lambda text: context.apply(model.garment_edit(text)))
-        self.cloth = Choice("Garment shape", [(piece.key, piece.title) for piece in GARMENTS.values()], columns=3)
-        self.cloth.chosen.connect(lambda key: context.apply(edits.set_cloth(key)))
-        self.garment_field = Field("Garment", column(colours, row(self.garment, spacing=4), self.cloth))
+        self.garment.setFixedWidth(92)
+        self.garment.feed(lambda text: self._context.apply(model.garment_edit(text)))
+        chosen = row(self.goods, self.garment, spacing=4)
+        give_room(chosen, 0)
+        self.garment_field = Field("Garment", column(colours, chosen))
         return self.garment_field
 
+    def _facts_row(self) -> QWidget:
+        self.garment_size, self.place, self.cloth = Choices(), Choices(), Choices()
+        for box, name in (
+            (self.garment_size, "Garment size"),
+            (self.place, "Place of the print"),
+            (self.cloth, "Shape"),
+        ):
+            box.setAccessibleName(name)
+            _narrow(box, 4)
+        for key, place in PLACES.items():
+            self.place.addItem(place.title, key)
+        for piece in GARMENTS.values():
+            self.cloth.addItem(piece.title, piece.key)
+        self.garment_size.activated.connect(lambda at: self._of_line(model.size_edit, self.garment_size.itemData(at)))
+        self.place.activated.connect(lambda at: self._of_line(model.place_edit, self.place.itemData(at)))
+        self.cloth.activated.connect(lambda at: self._context.apply(edits.set_cloth(self.cloth.itemData(at))))
+        self.quantity = TextField("Quantity")
+        self.quantity.feed(lambda text: self._context.apply(model.quantity_edit(text)))
+        pieces = Field("Pieces", self.quantity)
+        pieces.setFixedWidth(58)
+        fields = row(
+            Field("Size", self.garment_size), Field("Place", self.place), Field("Shape", self.cloth), pieces, spacing=6
+        )
+        give_room(fields, 2)
+        return fields
+
+    def _print_field(self) -> Field:
+        self.fit = Choices()
+        self.fit.setAccessibleName("Print size")
+        for fit in (*FITS, "own"):
+            self.fit.addItem(fit.capitalize(), fit)
+        _narrow(self.fit, 7)
+        self.fit.activated.connect(lambda at: self._of_line(model.fit_edit, self.fit.itemData(at)))
+        self.width_mm = TextField("Print width")
+        self.width_mm.feed(lambda text: self._context.apply(model.width_edit(text, self._context.uses_inches())))
+        self.units = Choice("Units", (("mm", "mm"), ("in", "in")))
+        self.units.chosen.connect(lambda key: self._context.set_inches(key == "in"))
+        self.width_field = Field("Print width", row(self.fit, self.width_mm, self.units, spacing=6), _WHY_WIDTH)
+        return self.width_field
+
     def render_job(self, job: Job, _plan: Plan | None, _yardstick: Plan | None) -> None:
+        self._job = job
         state = model.order_state(job, self._context.uses_inches())
         self.name.show_value(state.name)
+        self.list_button.setText(f"{len(job.lines)} lines" if len(job.lines) > 1 else "Order list")
+        self._show_goods(state)
         self.garment.show_value(state.garment_text)
-        for (_, rgb), swatch in zip(model.GARMENT_COLOURS, self.swatches.values(), strict=True):
-            swatch.show_value(rgb, rgb == state.garment)
-        self.cloth.show_value(state.cloth)
+        _fill(self.garment_size, [("", "–"), *((size, size) for size in state.sizes)], state.size)
+        self.place.setCurrentIndex(self.place.findData(state.place))
+        self.cloth.setCurrentIndex(self.cloth.findData(state.cloth))
+        self.fit.setCurrentIndex(self.fit.findData(state.fit))
+        self.own.setVisible(bool(state.own))
+        self.own.show_effect(state.own)
         self.process.show_value(state.process)
-        self._show_presses(state.presses, state.press)
+        _fill(self.press, state.presses, state.press)
         self.garment_field.show_title(state.item)
+        self.garment_field.show_effect(state.garment_told)
         self.process_field.show_effect(state.press_note)
         self.width_mm.show_value(state.width)
         self.width_field.show_effect(state.width_effect)
         self.units.show_value("in" if self._context.uses_inches() else "mm")
         self.quantity.show_value(state.quantity)
+        self.offered.setText(self.presets_part.offered_text(job))
+        self.presets_button.setEnabled(job.file is not None)
         self.cautions.setText("\n".join(state.notes))
+        if self.part == "list":
+            self.list_part.show_job(job)
+        elif self.part == "presets":
+            self.presets_part.show_job(job)
 
-    def _show_presses(self, presses: tuple[tuple[str, str], ...], current: str) -> None:
-        held = tuple((self.press.itemData(index), self.press.itemText(index)) for index in range(self.press.count()))
-        if held != presses:
-            self.press.clear()
-            for key, title in presses:
-                self.press.addItem(title, key)
-        self.press.setCurrentIndex(self.press.findData(current))
+    def _show_goods(self, state: model.OrderState) -> None:
+        garments = shop.garments()
+        names = [garment.name for garment in garments]
+        if names != [self.goods.itemData(index) for index in range(self.goods.count()) if self.goods.itemData(index)]:
+            self.goods.clear()
+            self.goods.addItem("Own colour", "")
+            for garment in garments:
+                picture = QPixmap(_SWATCH_PX, _SWATCH_PX)
+                picture.fill(QColor(*garment.rgb))
+                self.goods.addItem(picture, garment.name, garment.name)
+            self._make_swatches()
+        self.goods.setCurrentIndex(max(0, self.goods.findData(state.garment_name)))
+        for garment in garments[: model.MOST_SWATCHES]:
+            self.swatches[garment.name].show_value(garment.rgb, garment.rgb == state.garment)
+
+    def _make_swatches(self) -> None:
+        while (item := self._swatches.takeAt(0)) is not None:
+            if (old := item.widget()) is not None:
+                old.hide()
+                old.deleteLater()
+        self.swatches = {}
+        for index, garment in enumerate(shop.garments()[: model.MOST_SWATCHES]):
+            swatch = Swatch(garment.rgb, f"Garment {garment.name}", 24)
+            swatch.clicked.connect(lambda _=False, name=garment.name: self._take_goods(name))
+            self._swatches.addWidget(swatch, 0, index)
+            self.swatches[garment.name] = swatch
+
+    def _goods_chosen(self, index: int) -> None:
+        if name := self.goods.itemData(index):
+            self._take_goods(name)
+
+    def _take_goods(self, name: str) -> None:
+        self._of_line(model.goods_edit, name)
+
+    def _of_line(self, make: model.LineEdit, value: str) -> None:
+        self._context.apply(make(self._job.at, value))
 
     def _press_chosen(self, index: int) -> None:
         key = self.press.itemData(index)
         if key != model.OWN:
             self._context.apply(model.press_edit(key))
+
+
+def _narrow(box: QComboBox, characters: int) -> None:
+    """Let a box be as narrow as some characters; its list opens as wide as it needs."""
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(characters)
+
+
+def _fill(box: QComboBox, items: "model.Items", current: str) -> None:
+    """Offer items, one of them current."""
+    if tuple((box.itemData(index), box.itemText(index)) for index in range(box.count())) != tuple(items):
+        box.clear()
+        for key, title in items:
+            box.addItem(title, key)
+    box.setCurrentIndex(box.findData(current))

@@ -1,0 +1,88 @@
+"""The order on the bench: its strip, its tally, and what is found on the lines that are not at hand."""
+
+from PySide6.QtCore import QObject
+
+from swaddon.core.findings import Finding
+from swaddon.session.desk import Desk, Post
+from swaddon.session.order_counter import OrderCounter
+from swaddon.session.order_tally import order_tally
+from swaddon.session.session import Edit, Session
+from swaddon.session.tally import tally_lines
+from swaddon.ui.findings_panel import FindingsPanel
+from swaddon.ui.order_strip import LineView, OrderStrip
+from swaddon.ui.tally import Tally
+
+
+class OrderDeck(QObject):
+    """Shows the order beside the line at hand."""
+
+    def __init__(self, session: Session, desk: Desk, post: Post, tally: Tally, findings: FindingsPanel) -> None:
+        super().__init__(tally)
+        self._session, self._desk = session, desk
+        self._tally, self._findings = tally, findings
+        self.counter = OrderCounter(session, desk, post)
+        self.strip = OrderStrip()
+        self.strip.turned.connect(self.turn_to)
+        self.counter.changed.connect(self._counted)
+        tally.whole_asked.connect(lambda _on: self.show_tally())
+        findings.elsewhere.connect(self.turn_to)
+        self._found: tuple[Finding, ...] | None = None
+
+    def turn_to(self, at: int) -> None:
+        """Take another line to hand."""
+        self._session.turn_to(at)
+
+    def step(self, by: int) -> None:
+        """The next line, round and round."""
+        job = self._session.job
+        self.turn_to((job.at + by) % len(job.lines))
+
+    def scoped(self, edit: Edit) -> Edit:
+        """An edit for the lines that the strip says, where it says nothing itself."""
+        if edit.alone is not None or not self.strip.alone:
+            return edit
+        return Edit(edit.label, edit.change, edit.merge_key, alone=True)
+
+    def show_order(self) -> None:
+        """Show the lines of the job as it is now."""
+        job = self._session.job
+        heights = [
+            0.0 if job.file is None else job.file.artwork.height_mm_at(line.settings.width_mm, line.settings.placement)
+            for line in job.lines
+        ]
+        views = [
+            LineView(line, outcome, self.counter.planner.problem(job, line), height)
+            for line, outcome, height in zip(job.lines, self.counter.outcomes(), heights, strict=True)
+        ]
+        self.strip.show_order(views, job.at)
+        self._tally.offer_whole(len(job.lines) > 1)
+
+    def show_tally(self) -> None:
+        """The numbers of one piece, or of the whole order."""
+        plan, yardstick = self._desk.plan, self._desk.yardstick
+        if not self._tally.shows_whole or plan is None:
+            note = "" if yardstick is None else "± against yardstick"
+            self._tally.show_lines(() if plan is None else tally_lines(plan, yardstick), note)
+            return
+        whole, found = self.counter.order_plan, self.counter.outcomes()
+        if whole is not None:
+            self._tally.show_lines(order_tally(whole), f"{whole.sum.pieces} pieces")
+        else:
+            counted = sum(outcome is not None for outcome in found)
+            self._tally.show_waiting(f"{counted} of {len(found)} lines counted …")
+
+    def show_findings(self, found: tuple[Finding, ...] | None) -> None:
+        """What is found on the line at hand, then on the others."""
+        self._found = found
+        elsewhere = self.counter.elsewhere() if found is not None and len(self._session.job.lines) > 1 else ()
+        self._findings.show_findings(found, elsewhere)
+
+    def stop(self) -> None:
+        """End the background work."""
+        self.counter.stop()
+
+    def _counted(self) -> None:
+        self.show_order()
+        if self._tally.shows_whole:
+            self.show_tally()
+        self.show_findings(self._found)
