@@ -42,7 +42,7 @@ def plan_order(job: "Job", options: PlanOptions, recommends_choke: bool) -> str:
             if problem := planner.problem(job, line):
                 raise ValueError(f"{line.title}: {problem}")
         made = planner.plan(job, run)
-        advice = planner.compare(job, run, progress.report)
+        advice = planner.compare(job, run)
     places = [folders[at] if options.out is not None else None for at in range(len(job.lines))]
     report = json.dumps(order_report(job, made, advice, places), indent=2, ensure_ascii=False)
     if options.out is not None:

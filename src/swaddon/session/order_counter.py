@@ -15,9 +15,10 @@ from swaddon.session.desk import UNEXPECTED, Desk, Post
 from swaddon.session.job import Job
 from swaddon.session.order_plans import OrderPlan, OrderPlanner
 from swaddon.session.session import Changes, Session
+from swaddon.session.side_work import SideWork
 from swaddon.session.worker import NewestWins
 
-_CACHE_BYTES = 300_000_000
+CACHE_BYTES = 300_000_000
 """What is kept between lines, beside all that the desk keeps of the line at hand."""
 
 
@@ -36,13 +37,14 @@ class OrderCounter:
     def __init__(self, session: Session, desk: Desk, post: Post) -> None:
         self._session, self._desk, self._post = session, desk, post
         self.planner = OrderPlanner()
+        self.side = SideWork("order-side", desk, post)
         self._worker = NewestWins[_Wanted]("order", self._work, self._work_failed)
         desk.plan_changed.connect(self._plan_changed)
         session.changed.connect(self._job_changed)
 
     @property
     def is_idle(self) -> bool:
-        return self._worker.is_idle
+        return self._worker.is_idle and self.side.is_idle
 
     def outcomes(self) -> tuple[Outcome | None, ...]:
         """What each line comes to; ``None`` where it is not counted yet."""
@@ -77,6 +79,7 @@ class OrderCounter:
     def stop(self) -> None:
         """End the background work."""
         self._worker.stop()
+        self.side.stop()
         self.planner.forget()
 
     def _job_changed(self, _job: Job, _changes: Changes) -> None:
@@ -105,7 +108,7 @@ class OrderCounter:
             self.planner.remember(job, job.line, wanted.plan)
             tell()
         run = Run(Cache(1), still_wanted)
-        for _ in self.planner.work(job, run, wanted.plan.results, cache_bytes=_CACHE_BYTES):
+        for _ in self.planner.work(job, run, wanted.plan.results, cache_bytes=CACHE_BYTES):
             tell()
 
     def _work_failed(self, _wanted: _Wanted, error: Exception) -> None:

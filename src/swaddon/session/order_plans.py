@@ -104,14 +104,14 @@ class OrderPlanner:
         outcomes = tuple(self._known[_key(job, line.planned)] for line in job.lines)
         return OrderPlan(job.lines, outcomes)
 
-    def compare(self, job: Job, run: Run, progress: Callable[[str, float], None]) -> OneForAll | None:
+    def compare(self, job: Job, run: Run, cache_bytes: int = CACHE_BYTES) -> OneForAll | None:
         """One transfer for all garments against one for each; ``None`` where there is nothing to choose."""
         if job.profile is None:
             return None
-        inner = Run(Cache(CACHE_BYTES), run.is_wanted)
+        inner = Run(Cache(cache_bytes), run.is_wanted)
 
         def judge(settings: PlanSettings, garments: Sequence[Rgb]) -> tuple[Outcome, tuple[tuple[Shift, ...], ...]]:
-            progress("Comparing transfers", 0.5)
+            run.report("Comparing transfers", 0.5)
             held = self._known.get(_key(job, settings))
             if held is not None and not garments:
                 return held, ()

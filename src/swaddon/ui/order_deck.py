@@ -7,6 +7,7 @@ from swaddon.session.desk import Desk, Post
 from swaddon.session.order_counter import OrderCounter
 from swaddon.session.order_tally import order_tally
 from swaddon.session.session import Edit, Session
+from swaddon.session.side_work import SideWork
 from swaddon.session.tally import tally_lines
 from swaddon.ui.findings_panel import FindingsPanel
 from swaddon.ui.order_strip import LineView, OrderStrip
@@ -21,6 +22,7 @@ class OrderDeck(QObject):
         self._session, self._desk = session, desk
         self._tally, self._findings = tally, findings
         self.counter = OrderCounter(session, desk, post)
+        self.variants = SideWork("variants", desk, post)
         self.strip = OrderStrip()
         self.strip.turned.connect(self.turn_to)
         self.counter.changed.connect(self._counted)
@@ -80,6 +82,7 @@ class OrderDeck(QObject):
     def stop(self) -> None:
         """End the background work."""
         self.counter.stop()
+        self.variants.stop()
 
     def _counted(self) -> None:
         self.show_order()

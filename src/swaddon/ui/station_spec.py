@@ -14,6 +14,7 @@ from swaddon.session.job import Job
 from swaddon.session.order_counter import OrderCounter
 from swaddon.session.selection import Outline
 from swaddon.session.session import Edit
+from swaddon.session.side_work import SideWork
 from swaddon.ui.outline_pen import Drawn
 from swaddon.ui.picking import Picked
 
@@ -25,7 +26,8 @@ class StationContext:
     """The narrow door through which a station reaches the bench.
 
     ``work`` runs something long in the background, with progress and a way to stop it; ``show_table`` asks the bench to
-    look again at what lies on the table; ``order`` knows what each line of the order comes to.
+    look again at what lies on the table; ``order`` knows what each line of the order comes to, ``variants``
+    works variants out.
     """
 
     apply: Callable[[Edit], None]
@@ -53,6 +55,7 @@ class StationContext:
     tests_changed: Callable[[], None]
     show_table: Callable[[], None]
     order: OrderCounter
+    variants: SideWork
     turn_to: Callable[[int], None]
 
 

@@ -225,5 +225,6 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         tests_changed=bench.tests_changed,
         show_table=bench.show_table,
         order=bench.deck.counter,
+        variants=bench.deck.variants,
         turn_to=bench.deck.turn_to,
     )

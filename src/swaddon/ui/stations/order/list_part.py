@@ -3,15 +3,16 @@
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from swaddon.core.engine import Cache, Run
+from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.plan.whole_order import OneForAll
 from swaddon.io.garments import LibraryGarment
 from swaddon.session import order_edits, shop
 from swaddon.session.job import Job
 from swaddon.session.line_list import WantedLine, read_lines
+from swaddon.session.order_counter import CACHE_BYTES
 from swaddon.ui.garment_table import GarmentTable
-from swaddon.ui.station_spec import Progress, StationContext
+from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.order import list_model
 from swaddon.ui.stations.order.list_table import OrderList
 
@@ -95,17 +96,22 @@ class ListPart:
         """Work out one transfer for all garments against one for each, in the background."""
         job, planner = self._job, self._context.order.planner
 
-        def work(progress: Progress) -> OneForAll | None:
-            progress("Comparing transfers", 0.1)
-            return planner.compare(job, Run(Cache(1)), progress)
+        def work(run: Run, _step: object) -> OneForAll | None:
+            return planner.compare(job, run, CACHE_BYTES)
 
         def done(advice: OneForAll | None) -> None:
+            self.table.show_comparing(False)
             if job.is_same(self._job):
                 self._compared = job
                 rows = () if advice is None else list_model.way_rows(advice)
                 self.table.show_advice(rows, _NOTHING if advice is None else advice.reason)
 
-        self._context.work(work, done)
+        def failed(text: str) -> None:
+            self.table.say(text)
+            self.table.show_comparing(False)
+
+        self.table.show_comparing(True)
+        self._context.order.side.start(work, done, failed)
 
     def edit_garments(self) -> GarmentTable:
         """The garment library to edit; kept on OK."""

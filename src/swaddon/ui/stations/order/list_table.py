@@ -198,6 +198,11 @@ class OrderList(QWidget):
         self.verdict.setText(reason)
         self.verdict.setVisible(bool(reason))
 
+    def show_comparing(self, goes_on: bool) -> None:
+        """Whether the comparison is being worked out."""
+        self.compare.setText("Comparing …" if goes_on else "One transfer for all?")
+        self.compare.setEnabled(not goes_on)
+
     def say(self, text: str) -> None:
         """Say what is wrong; empty text takes it away."""
         self.said.setText(text)

@@ -59,6 +59,7 @@ class OrderPage(QWidget):
     def show_part(self, part: str) -> None:
         """Lay the order list (``list``), the presets (``presets``) or the shirt on the table."""
         self.part = part
+        self.list_part.table.show_comparing(False)
         self.list_button.setChecked(part == "list")
         self.presets_button.setChecked(part == "presets")
         if part == "presets":
@@ -90,7 +91,7 @@ class OrderPage(QWidget):
         self.press = Choices()
         self.press.setAccessibleName("Press")
         self.press.activated.connect(self._press_chosen)
-        _narrow(self.press, 12)
+        _narrow(self.press, 90)
         self.process_field = Field("Process", column(self.process, self.press), _WHY_PROCESS)
         self.presets_button = button("Compare …", tip="A small proof of each on this artwork")
         self.presets_button.setCheckable(True)
@@ -123,7 +124,7 @@ class OrderPage(QWidget):
         self.goods.setAccessibleName("Garment of the library")
         self.goods.setIconSize(QSize(_SWATCH_PX, _SWATCH_PX))
         self.goods.activated.connect(self._goods_chosen)
-        _narrow(self.goods, 8)
+        _narrow(self.goods, 90)
         self.garment = TextField("Garment colour", "#rrggbb")
         self.garment.setFixedWidth(92)
         self.garment.feed(lambda text: self._context.apply(model.garment_edit(text)))
@@ -140,7 +141,7 @@ class OrderPage(QWidget):
             (self.cloth, "Shape"),
         ):
             box.setAccessibleName(name)
-            _narrow(box, 4)
+            _narrow(box, 60)
         for key, place in PLACES.items():
             self.place.addItem(place.title, key)
         for piece in GARMENTS.values():
@@ -163,7 +164,7 @@ class OrderPage(QWidget):
         self.fit.setAccessibleName("Print size")
         for fit in (*FITS, "own"):
             self.fit.addItem(fit.capitalize(), fit)
-        _narrow(self.fit, 7)
+        _narrow(self.fit, 92)
         self.fit.activated.connect(lambda at: self._of_line(model.fit_edit, self.fit.itemData(at)))
         self.width_mm = TextField("Print width")
         self.width_mm.feed(lambda text: self._context.apply(model.width_edit(text, self._context.uses_inches())))
@@ -245,10 +246,11 @@ class OrderPage(QWidget):
             self._context.apply(model.press_edit(key))
 
 
-def _narrow(box: QComboBox, characters: int) -> None:
-    """Let a box be as narrow as some characters; its list opens as wide as it needs."""
+def _narrow(box: QComboBox, width: int) -> None:
+    """Let a box be as narrow as this; its list opens as wide as it needs."""
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-    box.setMinimumContentsLength(characters)
+    box.setMinimumContentsLength(1)
+    box.setMinimumWidth(width)
 
 
 def _fill(box: QComboBox, items: "model.Items", current: str) -> None:

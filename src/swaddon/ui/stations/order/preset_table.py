@@ -15,7 +15,7 @@ from swaddon.ui.small_shirt import image_from
 from swaddon.ui.widgets import button, clear, give_room, label, row
 
 CARD_PX = 236
-_PROOF_PX = 204
+_PROOF_PX, _PROOF_H = 204, 158
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ class PresetCard(QFrame):
         name = label(view.preset.name, "head", wrap=True)
         self.picture = QLabel("Planning …")
         self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.picture.setFixedSize(_PROOF_PX, 176)
+        self.picture.setFixedSize(_PROOF_PX, _PROOF_H)
         self.picture.setAccessibleName(f"The print with {view.preset.name}")
         self.facts = label("", "quiet", wrap=True)
         self.facts.setFixedHeight(34)
@@ -57,10 +57,10 @@ class PresetCard(QFrame):
         layout = self._layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 12, 16, 12)
         layout.setSpacing(6)
-        for part in (name, label(view.made_for, "quiet"), self.picture, self.facts, changes, why):
+        foot = row(self.use, 1, self.give, self.remove)
+        for part in (name, label(view.made_for, "quiet"), self.picture, self.facts, foot, changes, why):
             layout.addWidget(part)
         layout.addStretch(1)
-        layout.addWidget(row(self.use, 1, self.give, self.remove))
 
     def sizeHint(self) -> QSize:
         """As high as its words need at its width."""

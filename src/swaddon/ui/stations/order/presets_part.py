@@ -48,8 +48,7 @@ class PresetsPart:
     """Fills the table of presets and does what is asked on it."""
 
     def __init__(self, context: StationContext, close: Callable[[], None]) -> None:
-        self._context, self._job, self._turn = context, Job(), 0
-        self._run = Run(Cache(_CACHE_BYTES))
+        self._context, self._job = context, Job()
         self.table = PresetTable()
         self.table.applied.connect(self.apply)
         self.table.removed.connect(self.remove)
@@ -71,40 +70,42 @@ class PresetsPart:
         """Show the presets on a job, and plan a small proof of each."""
         if job == self._job and self.table.cards:
             return
-        self._job, self._turn = job, self._turn + 1
+        self._job = job
         views = preset_views(job)
         kind = kinds_of(job.settings.garment)[0]
         process = "" if job.profile is None else job.profile.printing.title.lower()
         self.table.show_presets(views, f"First those for {kind} goods by {process}. Numbers are close, not exact.")
-        self._next(self._turn, [view.preset for view in views])
+        if job.file is not None:
+            self._plan(job, [view.preset for view in views])
 
     def forget(self) -> None:
         """The table is not looked at any more: what is still being planned is for nobody."""
-        self._turn += 1
+        if self._job.file is not None:
+            self._context.order.side.cancel()
         self._job = Job()
-        self._run.cache.clear()
 
-    def _next(self, turn: int, left: list[Preset]) -> None:
-        if turn != self._turn or not left or self._job.file is None:
+    def _plan(self, job: Job, shown: list[Preset]) -> None:
+        """Plan the presets one after the other, as long as they are looked at."""
+
+        def work(run: Run, step: Callable[[object], None]) -> None:
+            inner = Run(Cache(_CACHE_BYTES), run.is_wanted)
+            for preset in shown:
+                try:
+                    step((preset, preset_outcome(job, preset, inner)))
+                except PlanError as error:
+                    step((preset, str(error)))
+
+        self._context.order.side.start(work, lambda _done: None, self._context.tell, self._arrived)
+
+    def _arrived(self, found: tuple[Preset, Outcome | str]) -> None:
+        preset, outcome = found
+        card = self.table.cards.get(preset.name)
+        if card is None:
             return
-        preset, job, run = left[0], self._job, self._run
-
-        def work() -> Outcome | str:
-            try:
-                return preset_outcome(job, preset, run)
-            except PlanError as error:
-                return str(error)
-
-        def done(found: Outcome | str) -> None:
-            card = self.table.cards.get(preset.name)
-            if turn == self._turn and card is not None:
-                if isinstance(found, str):
-                    card.show_problem(found)
-                else:
-                    card.show_proof(found.proof, f"about {found.cost:.2f} {found.currency} · {facts(found)}")
-            self._next(turn, left[1:])
-
-        self._context.in_background(work, done)
+        if isinstance(outcome, str):
+            card.show_problem(outcome)
+        else:
+            card.show_proof(outcome.proof, f"about {outcome.cost:.2f} {outcome.currency} · {facts(outcome)}")
 
     def apply(self, preset: Preset) -> None:
         """Apply a preset to the order, in one step."""

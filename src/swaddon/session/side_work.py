@@ -1,0 +1,73 @@
+"""Long work beside plan and pictures of the line at hand, in a thread of its own; the newest wins."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from swaddon.core.engine import Cache, Run
+from swaddon.core.errors import PlanError
+from swaddon.session.desk import UNEXPECTED, Desk, Post
+from swaddon.session.worker import NewestWins
+
+Tell = Callable[[Any], None]
+
+
+@dataclass(frozen=True, eq=False)
+class Asked:
+    """Work, and who is to hear of it, each in the thread of the interface.
+
+    ``work`` gets the run, which says whether it is still wanted, and ``step``, by which it hands over what is done;
+    what it returns goes to ``done``. ``failed`` gets a sentence, ``progress`` title and share of what is being done.
+    """
+
+    work: Callable[[Run, Tell], Any]
+    done: Tell
+    step: Tell
+    failed: Callable[[str], None]
+    progress: Callable[[str, float], None]
+
+
+class SideWork:
+    """Does one thing at a time, after what the bench itself waits for."""
+
+    def __init__(self, name: str, desk: Desk, post: Post) -> None:
+        self._desk, self._post = desk, post
+        self._worker = NewestWins[Asked](name, self._work, self._work_failed)
+
+    @property
+    def is_idle(self) -> bool:
+        return self._worker.is_idle
+
+    def start(
+        self,
+        work: Callable[[Run, Tell], Any],
+        done: Tell,
+        failed: Callable[[str], None],
+        step: Tell = lambda _found: None,
+        progress: Callable[[str, float], None] = lambda _title, _share: None,
+    ) -> None:
+        """Begin; what was begun before is given up."""
+        self._worker.submit(Asked(work, done, step, failed, progress))
+
+    def cancel(self) -> None:
+        """Give up what is being done; nobody hears of it any more."""
+        self._worker.cancel()
+
+    def stop(self) -> None:
+        """End the thread."""
+        self._worker.stop()
+
+    def _work(self, asked: Asked, is_wanted: Callable[[], bool]) -> None:
+        def tell(hear: Callable[..., None], *what: Any) -> None:
+            self._post(lambda: hear(*what) if is_wanted() else None)
+
+        def still_wanted() -> bool:
+            self._desk.let_go_first()
+            return is_wanted()
+
+        run = Run(Cache(1), still_wanted, lambda title, share: tell(asked.progress, title, share))
+        tell(asked.done, asked.work(run, lambda found: tell(asked.step, found)))
+
+    def _work_failed(self, asked: Asked, error: Exception) -> None:
+        text = str(error) if isinstance(error, PlanError) else UNEXPECTED.format(f"{type(error).__name__}: {error}")
+        self._post(lambda: asked.failed(text))

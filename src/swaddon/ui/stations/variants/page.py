@@ -1,0 +1,260 @@
+"""The Variants sheet: what is varied, and how the variants are looked at."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QCheckBox, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from swaddon.core.engine import Run
+from swaddon.core.errors import PlanError
+from swaddon.core.plan.stages import Plan
+from swaddon.core.plan.variants import MOST_VARIANTS, Variant, Worked, variants_of, worked_out
+from swaddon.core.press.processes import PROCESSES
+from swaddon.session.job import Job
+from swaddon.session.variants import adopt, request_of
+from swaddon.ui.flow import Flow
+from swaddon.ui.station_spec import StationContext
+from swaddon.ui.stations.variants import model
+from swaddon.ui.stations.variants.table import VariantsTable
+from swaddon.ui.widgets import Choice, Field, button, label, row
+
+PROOF_PX = 640
+_GATHERED_MS = 150
+"""How long variants that arrive are gathered before they are shown."""
+
+_WHY = (
+    "One picture is planned many ways, and what the ways come to stands side by side: white, cost, print time, hand, "
+    "the colour that comes out worst. Dearer ones that are no better in anything are pale. Practitioners choose toner "
+    "sets and presses like this: one picture, white limits × toner sets × presses, on a light and a dark item."
+)
+
+
+class Ticks(QWidget):
+    """Values of an axis as small buttons that are on or off."""
+
+    def __init__(self, name: str, values: Sequence[tuple[str, str]], changed: Callable[[], None]) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        flow = Flow(spacing=4)
+        self.buttons = {}
+        for key, title in values:
+            made = button(title, "choice")
+            made.setCheckable(True)
+            made.setAccessibleName(f"{name}: {title}")
+            made.clicked.connect(lambda _on: changed())
+            self.buttons[key] = made
+            flow.addWidget(made)
+        self.setLayout(flow)
+        policy = self.sizePolicy()
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+
+    def ticked(self) -> frozenset[str]:
+        return frozenset(key for key, made in self.buttons.items() if made.isChecked())
+
+    def show_ticked(self, keys: frozenset[str]) -> None:
+        for key, made in self.buttons.items():
+            made.setChecked(key in keys)
+
+
+class TickList(QListWidget):
+    """Values of an axis as a list with ticks."""
+
+    def __init__(self, name: str, height: int, changed: Callable[[], None]) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setFixedHeight(height)
+        self._changed = changed
+        self.itemChanged.connect(lambda _item: self._changed())
+
+    def show_values(self, values: Sequence[tuple[str, str]], keys: frozenset[str]) -> None:
+        self.blockSignals(True)
+        self.clear()
+        for key, title in values:
+            item = QListWidgetItem(title)
+            item.setData(Qt.ItemDataRole.UserRole, key)
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked if key in keys else Qt.CheckState.Unchecked)
+            self.addItem(item)
+        self.blockSignals(False)
+
+    def ticked(self) -> frozenset[str]:
+        items = [self.item(index) for index in range(self.count())]
+        return frozenset(
+            str(item.data(Qt.ItemDataRole.UserRole)) for item in items if item.checkState() == Qt.CheckState.Checked
+        )
+
+
+class VariantsPage(QWidget):
+    def __init__(self, context: StationContext) -> None:
+        super().__init__()
+        self._context, self._job = context, Job()
+        self._ticked = model.Ticked()
+        self._offered: tuple[object, ...] = ()
+        self.found: list[Worked] = []
+        self._of: Job | None = None
+        self._count = 0
+        self.shown = model.Shown()
+        self.own_table = VariantsTable()
+        self.own_table.pinned.connect(self.pin)
+        self.own_table.adopted.connect(self.adopt)
+        self.own_table.cancelled.connect(self.cancel)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(_GATHERED_MS)
+        self._later.timeout.connect(self._show)
+        self._build()
+
+    @property
+    def shows_own_table(self) -> bool:
+        """Whether variants lie on the table: as soon as there is artwork."""
+        return self._job.file is not None
+
+    def _build(self) -> None:
+        self.garments = TickList("Garments", 112, self._retick)
+        self.presses = TickList("Presses and toner sets", 100, self._retick)
+        self.whites = Ticks("White", model.white_values().values, self._retick)
+        self.knockouts = Ticks("Knockout", model.KNOCKOUTS.values, self._retick)
+        self.holes = Ticks("Holes", model.HOLES.values, self._retick)
+        self.light_dark = button("Light and dark", "link", tip="Tick a light and a dark garment")
+        self.light_dark.clicked.connect(lambda: self._tick(model.light_and_dark(self._job, self._ticked)))
+        self.toner = button("Toner sets", "link", tip="Tick white limits × toner sets and presses, on light and dark")
+        self.toner.clicked.connect(lambda: self._tick(model.toner_sets(self._job, self._ticked)))
+        self.go = button("Work them out", "primary")
+        self.go.clicked.connect(self.work)
+        self.told = label("", "effect", wrap=True)
+        self.view = Choice("Show as", (("ladder", "Ladder"), ("grid", "Grid")))
+        self.view.chosen.connect(lambda key: self._look(grid=key == "grid"))
+        self.sort = Choice("Sort by", model.SORTS)
+        self.sort.chosen.connect(lambda key: self._look(sort=key))
+        self.hides_dominated = self._box("Hide dearer and no better", lambda on: self._look(hides_dominated=on))
+        self.hides_stops = self._box("Hide what stops", lambda on: self._look(hides_stops=on))
+        self.marks = self._box("Mark differences", lambda on: self._look(marks=on))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 8, 0)
+        layout.setSpacing(6)
+        for part in (
+            Field("Garments", self.garments, _WHY), row(self.light_dark, self.toner, 1), Field("White", self.whites),
+            Field("Knockout", self.knockouts), Field("Holes", self.holes),
+            Field("Presses and toner sets", self.presses), self.go, self.told, row(self.view), self.sort,
+            self.hides_dominated, self.hides_stops, self.marks,
+        ):  # fmt: skip
+            layout.addWidget(part)
+        layout.addStretch(1)
+        self.view.show_value("ladder")
+        self.sort.show_value("cost")
+
+    def _box(self, text: str, changed: Callable[[bool], None]) -> QCheckBox:
+        made = QCheckBox(text)
+        made.toggled.connect(changed)
+        return made
+
+    def render_job(self, job: Job, _plan: Plan | None, _yardstick: Plan | None) -> None:
+        before, self._job = self._job, job
+        if before.file is not job.file:
+            self.cancel()
+            self.found, self._of = [], None
+            self._ticked = model.first_ticked(job)
+        offered = (model.garment_choices(job), model.presses(job))
+        if offered != self._offered or before.file is not job.file:
+            self._offered = offered
+            self._show_offer()
+        self.own_table.setEnabled(job.file is not None)
+        self.go.setEnabled(job.file is not None)
+        self._tell()
+        if before.file is not job.file:
+            self._show()
+
+    def _show_offer(self) -> None:
+        ticked = self._ticked
+        self.garments.show_values([(name, name) for name in model.garment_choices(self._job)], ticked.garments)
+        presses = model.presses(self._job).items()
+        titles = [(name, f"{PROCESSES[press.process].title} · {press.title}") for name, press in presses]
+        self.presses.show_values(titles, ticked.presses)
+        self.whites.show_ticked(ticked.whites)
+        self.knockouts.show_ticked(ticked.knockouts)
+        self.holes.show_ticked(ticked.holes)
+
+    def _tick(self, ticked: model.Ticked) -> None:
+        self._ticked = ticked
+        self._show_offer()
+        self._tell()
+
+    def _retick(self) -> None:
+        self._ticked = model.Ticked(
+            self.garments.ticked(), self.whites.ticked(), self.knockouts.ticked(), self.holes.ticked(),
+            self.presses.ticked(),
+        )  # fmt: skip
+        self._tell()
+
+    def _tell(self) -> None:
+        """How many variants are ticked, and whether those on the table are of the job as it is now."""
+        count = model.axes_of(self._job, self._ticked).count
+        self.go.setText(f"Work out {count} variants" if count != 1 else "Work out 1 variant")
+        self.go.setEnabled(self._job.file is not None and 0 < count <= MOST_VARIANTS)
+        old = self._of is not None and self.found and not self._is_current()
+        self.told.setText(
+            f"At most {MOST_VARIANTS} at a time." if count > MOST_VARIANTS
+            else "The job was changed since these were worked out." if old else ""
+        )  # fmt: skip
+        self.told.setVisible(bool(self.told.text()))
+
+    def _is_current(self) -> bool:
+        return self._of is not None and self._of.is_same(self._job)
+
+    def work(self) -> None:
+        """Work the ticked variants out in the background; what is done shows as it comes."""
+        job = self._job
+        try:
+            variants = variants_of(model.axes_of(job, self._ticked))
+        except PlanError as error:
+            self._context.tell(str(error))
+            return
+        self.found, self._of, self._count = [], job, len(variants)
+        self._look(pinned=None)
+        self.own_table.show_progress("Planning …", 0.0)
+
+        def plan(run: Run, step: Callable[[Worked], None]) -> None:
+            for item in worked_out(variants, lambda variant: request_of(job, variant), run, PROOF_PX):
+                step(item)
+
+        self._context.variants.start(
+            plan,
+            lambda _done: self.own_table.show_progress("", 1.0),
+            self._failed,
+            self._arrived,
+            self.own_table.show_progress,
+        )
+
+    def _failed(self, text: str) -> None:
+        self.own_table.show_progress("", 1.0)
+        self._context.tell(text)
+
+    def _arrived(self, item: Worked) -> None:
+        self.found.append(item)
+        if not self._later.isActive():
+            self._later.start()
+
+    def cancel(self) -> None:
+        """Give up what is not worked out yet."""
+        self._context.variants.cancel()
+        self.own_table.show_progress("", 1.0)
+        self._count = len(self.found)
+        self._show()
+
+    def _look(self, **changes: object) -> None:
+        self.shown = replace(self.shown, **changes)  # type: ignore[arg-type]
+        self._show()
+
+    def _show(self) -> None:
+        self.own_table.show_found(self.found, self.shown, self._count)
+
+    def pin(self, item: Worked) -> None:
+        """Hold a variant against the others; pressed again, none."""
+        pinned: Variant | None = None if self.shown.pinned == item.variant else item.variant
+        self._look(pinned=pinned)
+
+    def adopt(self, item: Worked) -> None:
+        """Take a variant over, in one step."""
+        self._context.apply(adopt(item.variant))
