@@ -9,8 +9,12 @@ from swaddon.core.knockout.settings import Knockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
+from swaddon.io.garments import shipped_garments
 from swaddon.io.images import decode_artwork
+from swaddon.io.print_areas import shipped_table
 from swaddon.session.job import ArtworkFile, Job
+from swaddon.session.line_list import ShopGoods, lines_of
+from swaddon.session.order_edits import add_lines
 
 
 @dataclass(frozen=True)
@@ -28,6 +32,8 @@ class DemoJob:
     knockouts: tuple[Knockout, ...] = ()
     white: WhiteSettings = field(default_factory=WhiteSettings)
     recipes: tuple[Recipe, ...] = ()
+    lines: str = ""
+    """Rows of the order's lines, where there are several."""
 
     def open(self) -> Job:
         """The job with its artwork."""
@@ -40,7 +46,7 @@ class DemoJob:
             white=self.white,
             recipes=self.recipes,
         )
-        return Job(
+        job = Job(
             name=self.title,
             file=ArtworkFile(decode_artwork(data, self.file), data),
             settings=settings,
@@ -48,12 +54,22 @@ class DemoJob:
             cloth=self.cloth,
             customer="Tarn & Tinder",
         )
+        return self._with_lines(job) if self.lines else job
+
+    def _with_lines(self, job: Job) -> Job:
+        goods = ShopGoods(shipped_garments(), shipped_table())
+        made = add_lines(lines_of(self.lines, goods), goods.table).made(job)
+        return made.turned_to(0)
 
 
 DEMO_JOBS = (
     DemoJob(
         "lantern", "Lantern Regatta crew shirt", "lantern-regatta.png", "shirt", "film", 280.0, (27, 27, 31), 36,
         (Knockout(None, 2.0, "outside", "soft"),),
+    ),
+    DemoJob(
+        "club", "Night Heron club order", "night-heron.png", "shirt", "film", 240.0, (31, 41, 68), 1,
+        lines="navy,M,12\nnavy,2XL,4\nblack,L,8\nheather grey tee,M,6,back\nwhite,S,10\nnatural canvas,,5,tote",
     ),
     DemoJob("heron", "Night Heron Rowing hoodie", "night-heron.png", "shirt", "film", 240.0, (31, 41, 68), 18),
     DemoJob("kettle", "Kettle Hill Repair Café tote", "kettle-hill.jpg", "tote", "direct", 240.0, (224, 212, 186), 60),

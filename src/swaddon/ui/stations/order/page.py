@@ -84,7 +84,7 @@ class OrderPage(QWidget):
         self.list_button.clicked.connect(lambda on: self.show_part("list" if on else ""))
         titled = row(self.name, self.list_button)
         give_room(titled, 0)
-        self.own = Field("Own on this line", self._own_row())
+        self.own = self._own_row()
         titles = [(key, process.title) for key, process in PROCESSES.items()]
         self.process = Choice("Process", titles, columns=3)
         self.process.chosen.connect(lambda key: self._context.apply(model.press_edit(key)))
@@ -110,7 +110,10 @@ class OrderPage(QWidget):
     def _own_row(self) -> QWidget:
         self.put_back = button("Follow the order", "low", tip="Take these settings from the order again")
         self.put_back.clicked.connect(lambda: self._context.apply(order_edits.put_back_all()))
-        return row(self.put_back, 1)
+        self.own_told = label("", "effect", wrap=True)
+        own = row(self.own_told, self.put_back)
+        give_room(own, 0)
+        return own
 
     def _garment_field(self) -> Field:
         """Garments of the library, the first of them as swatches, and any other colour."""
@@ -185,7 +188,7 @@ class OrderPage(QWidget):
         self.cloth.setCurrentIndex(self.cloth.findData(state.cloth))
         self.fit.setCurrentIndex(self.fit.findData(state.fit))
         self.own.setVisible(bool(state.own))
-        self.own.show_effect(state.own)
+        self.own_told.setText(f"Own on this line: {state.own}")
         self.process.show_value(state.process)
         _fill(self.press, state.presses, state.press)
         self.garment_field.show_title(state.item)

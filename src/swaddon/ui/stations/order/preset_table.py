@@ -100,6 +100,7 @@ class PresetTable(QWidget):
         read.clicked.connect(self.opened)
         close.clicked.connect(self.closed)
         self._flow = Flow(spacing=12)
+        self._flow.setContentsMargins(0, 0, 0, 0)
         inner = QWidget()
         inner.setLayout(self._flow)
         area = QScrollArea()

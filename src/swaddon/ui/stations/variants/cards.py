@@ -13,8 +13,8 @@ from swaddon.ui.small_shirt import image_from
 from swaddon.ui.stations.variants.model import CardView
 from swaddon.ui.widgets import Elided, button, label, row
 
-CARD_PX = 208
-_PROOF = QSize(184, 150)
+CARD_PX = 196
+_PROOF = QSize(172, 140)
 _PALE = 0.5
 
 
@@ -82,7 +82,8 @@ class VariantCard(QFrame):
             picture.setAccessibleName(f"The print: {variant.title}")
             layout.addWidget(picture)
         layout.addWidget(label(view.title, "head", wrap=True))
-        layout.addWidget(Elided(view.press, "quiet"))
+        if view.press:
+            layout.addWidget(Elided(view.press, "quiet"))
         if view.cost:
             layout.addWidget(label(view.cost + ("  pinned" if view.is_pinned else ""), "value"))
             layout.addWidget(Bars(view.bars))

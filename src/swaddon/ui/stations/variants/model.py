@@ -174,11 +174,12 @@ def ladder(found: Sequence[Worked], shown: Shown) -> tuple[tuple[str, tuple[Card
     }
     pinned = next((item for item in found if item.variant == shown.pinned), None)
     garments = list(dict.fromkeys(item.variant.garment.title for item in found))
+    apart = len({item.variant.press.name for item in found}) > 1
     out = []
     for garment in garments:
         own = [item for item in kept if item.variant.garment.title == garment]
         own.sort(key=lambda item: _place(item, shown.sort))
-        cards = tuple(_card(item, beaten[id(item)], most, pinned) for item in own)
+        cards = tuple(_card(item, beaten[id(item)], most, pinned, apart) for item in own)
         if cards:
             out.append((garment, cards))
     return tuple(out)
@@ -200,9 +201,9 @@ def ways_of(variant: Variant) -> str:
     return ", ".join(part for part in parts if part != AS_IT_IS.title) or "as it is"
 
 
-def _card(item: Worked, is_beaten: bool, most: dict[str, float], pinned: Worked | None) -> CardView:
+def _card(item: Worked, is_beaten: bool, most: dict[str, float], pinned: Worked | None, tells_press: bool) -> CardView:
     variant, outcome = item.variant, item.outcome
-    press = f"{PROCESSES[variant.press.process].title} · {variant.press.title}"
+    press = f"{PROCESSES[variant.press.process].title} · {variant.press.title}" if tells_press else ""
     is_pinned = pinned is not None and pinned.variant == variant
     if outcome is None:
         return CardView(item, ways_of(variant), press, "", (), (), False, is_pinned, "", item.problem)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QCheckBox, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
@@ -17,7 +17,7 @@ from swaddon.ui.flow import Flow
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.variants import model
 from swaddon.ui.stations.variants.table import VariantsTable
-from swaddon.ui.widgets import Choice, Field, button, label, row
+from swaddon.ui.widgets import Field, button, label, row, why_button
 
 PROOF_PX = 640
 _GATHERED_MS = 150
@@ -37,6 +37,7 @@ class Ticks(QWidget):
         super().__init__()
         self.setAccessibleName(name)
         flow = Flow(spacing=4)
+        flow.setContentsMargins(0, 0, 0, 0)
         self.buttons = {}
         for key, title in values:
             made = button(title, "choice")
@@ -100,6 +101,7 @@ class VariantsPage(QWidget):
         self.own_table.pinned.connect(self.pin)
         self.own_table.adopted.connect(self.adopt)
         self.own_table.cancelled.connect(self.cancel)
+        self.own_table.looked.connect(lambda changes: self._look(**changes))
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(_GATHERED_MS)
@@ -112,8 +114,8 @@ class VariantsPage(QWidget):
         return self._job.file is not None
 
     def _build(self) -> None:
-        self.garments = TickList("Garments", 112, self._retick)
-        self.presses = TickList("Presses and toner sets", 100, self._retick)
+        self.garments = TickList("Garments", 86, self._retick)
+        self.presses = TickList("Presses and toner sets", 86, self._retick)
         self.whites = Ticks("White", model.white_values().values, self._retick)
         self.knockouts = Ticks("Knockout", model.KNOCKOUTS.values, self._retick)
         self.holes = Ticks("Holes", model.HOLES.values, self._retick)
@@ -124,31 +126,17 @@ class VariantsPage(QWidget):
         self.go = button("Work them out", "primary")
         self.go.clicked.connect(self.work)
         self.told = label("", "effect", wrap=True)
-        self.view = Choice("Show as", (("ladder", "Ladder"), ("grid", "Grid")))
-        self.view.chosen.connect(lambda key: self._look(grid=key == "grid"))
-        self.sort = Choice("Sort by", model.SORTS)
-        self.sort.chosen.connect(lambda key: self._look(sort=key))
-        self.hides_dominated = self._box("Hide dearer and no better", lambda on: self._look(hides_dominated=on))
-        self.hides_stops = self._box("Hide what stops", lambda on: self._look(hides_stops=on))
-        self.marks = self._box("Mark differences", lambda on: self._look(marks=on))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 8, 0)
         layout.setSpacing(6)
+        picks = row(label("Tick", "quiet"), self.light_dark, self.toner, 1, why_button("Variants", _WHY))
         for part in (
-            Field("Garments", self.garments, _WHY), row(self.light_dark, self.toner, 1), Field("White", self.whites),
-            Field("Knockout", self.knockouts), Field("Holes", self.holes),
-            Field("Presses and toner sets", self.presses), self.go, self.told, row(self.view), self.sort,
-            self.hides_dominated, self.hides_stops, self.marks,
+            self.go, self.told, picks,
+            Field("Garments", self.garments), Field("White", self.whites), Field("Knockout", self.knockouts),
+            Field("Holes", self.holes), Field("Presses and toner sets", self.presses),
         ):  # fmt: skip
             layout.addWidget(part)
         layout.addStretch(1)
-        self.view.show_value("ladder")
-        self.sort.show_value("cost")
-
-    def _box(self, text: str, changed: Callable[[bool], None]) -> QCheckBox:
-        made = QCheckBox(text)
-        made.toggled.connect(changed)
-        return made
 
     def render_job(self, job: Job, _plan: Plan | None, _yardstick: Plan | None) -> None:
         before, self._job = self._job, job

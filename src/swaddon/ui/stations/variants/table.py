@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import (
+    QCheckBox,
     QGridLayout,
     QLabel,
     QProgressBar,
@@ -17,14 +18,16 @@ from PySide6.QtWidgets import (
 
 from swaddon.core.count.money import money_text
 from swaddon.core.plan.variants import Worked
-from swaddon.session.variant_marks import marked
+from swaddon.session.variant_marks import SEEN_DE, marked
 from swaddon.ui.flow import Flow
 from swaddon.ui.stations.variants import model
 from swaddon.ui.stations.variants.cards import CurtainView, VariantCard, scaled
-from swaddon.ui.widgets import button, column, give_room, label, row
+from swaddon.ui.widgets import Choice, button, column, give_room, label, row
 
-_CELL = QSize(150, 130)
-_EMPTY = "Tick garments, white plans and presses on the right, then work them out: each comes as a small proof with its cost."
+_CELL_PX, _LEAST_CELL_PX, _SIDE_PX = 150, 92, 84
+"""Widest and narrowest picture of a grid, and the width of its heads."""
+
+_EMPTY = "Tick garments, white plans and presses on the right, then work them out: each comes as a small proof, costed."
 
 
 class VariantsTable(QWidget):
@@ -33,6 +36,7 @@ class VariantsTable(QWidget):
     pinned = Signal(object)
     adopted = Signal(object)
     cancelled = Signal()
+    looked = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -66,11 +70,35 @@ class VariantsTable(QWidget):
         self.stack.addWidget(self.curtain)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 12, 8, 12)
-        layout.setSpacing(8)
-        for part in (row(self.head, 1, self.back), self.progress, self.empty):
+        layout.setSpacing(6)
+        for part in (row(self.head, 1, self.back), self._looks(), self.progress, self.empty):
             layout.addWidget(part)
         layout.addWidget(self.stack, 1)
         self.show_ladder()
+
+    def _looks(self) -> QWidget:
+        """How the variants are looked at: sorted, filtered, as a ladder or a grid, with their differences."""
+        self.view = Choice("Show as", (("ladder", "Ladder"), ("grid", "Grid")), kind="view")
+        self.view.chosen.connect(lambda key: self.looked.emit({"grid": key == "grid"}))
+        self.sort = Choice("Sort by", model.SORTS, kind="view")
+        self.sort.chosen.connect(lambda key: self.looked.emit({"sort": key}))
+        self.view.show_value("ladder")
+        self.sort.show_value("cost")
+        self.hides_dominated = self._box("Hide pale ones", "hides_dominated")
+        self.hides_stops = self._box("Hide stopped", "hides_stops")
+        self.marks = self._box("Differences", "marks")
+        looks, flow = QWidget(), Flow(spacing=10)
+        flow.setContentsMargins(0, 0, 0, 0)
+        sort = row(label("Sort", "quiet"), self.sort, spacing=4)
+        for part in (self.view, sort, self.hides_dominated, self.hides_stops, self.marks):
+            flow.addWidget(part)
+        looks.setLayout(flow)
+        return looks
+
+    def _box(self, text: str, name: str) -> QCheckBox:
+        made = QCheckBox(text)
+        made.toggled.connect(lambda on: self.looked.emit({name: on}))
+        return made
 
     def show_progress(self, title: str, share: float) -> None:
         """What is being worked out, and how far it is; an empty title: nothing."""
@@ -104,6 +132,7 @@ class VariantsTable(QWidget):
 
     def _rung(self, cards: tuple[model.CardView, ...]) -> QWidget:
         box, flow = QWidget(), Flow(spacing=8)
+        flow.setContentsMargins(0, 0, 0, 0)
         for view in cards:
             proof, marks = self._proof(view.worked)
             pinned = self._shown.pinned
@@ -124,41 +153,48 @@ class VariantsTable(QWidget):
         if other is None or other.outcome is None:
             return item.outcome.proof, ""
         if other is item:
-            return item.outcome.proof, "Differences are marked against this one."
+            return item.outcome.proof, "The others are marked against it."
         picture, share = marked(item.outcome.proof, other.outcome.proof)
-        return picture, f"{share:.0%} differs by ΔE 3 or more."
+        return picture, f"{share:.0%} differs by ΔE {SEEN_DE:g} or more."
 
     def _grid(self, view: model.GridView) -> QWidget:
         box, cells = QWidget(), QGridLayout()
         cells.setContentsMargins(0, 0, 0, 0)
         cells.setSpacing(8)
+        room = (self.width() - _SIDE_PX - 48) // max(1, len(view.columns)) - 12
+        width = max(_LEAST_CELL_PX, min(_CELL_PX, room))
         for index, text in enumerate(view.columns, start=1):
             cells.addWidget(label(text, "head", wrap=True), 0, index)
         for line, (ways, found) in enumerate(view.rows, start=1):
             side = label(ways, "head", wrap=True)
-            side.setFixedWidth(84)
+            side.setFixedWidth(_SIDE_PX)
             cells.addWidget(side, line, 0, Qt.AlignmentFlag.AlignTop)
             for index, item in enumerate(found, start=1):
                 if item is not None:
-                    cells.addWidget(self._cell(item), line, index, Qt.AlignmentFlag.AlignTop)
+                    cells.addWidget(self._cell(item, width), line, index, Qt.AlignmentFlag.AlignTop)
         cells.setColumnStretch(len(view.columns) + 1, 1)
         box.setLayout(cells)
         return box
 
-    def _cell(self, item: Worked) -> QWidget:
+    def _cell(self, item: Worked, width: int) -> QWidget:
         proof, marks = self._proof(item)
         if proof is None or item.outcome is None:
             return label(item.problem, "quiet", wrap=True)
         picture = QLabel()
-        picture.setPixmap(scaled(proof, _CELL))
+        picture.setPixmap(scaled(proof, QSize(width, width)))
         picture.setAccessibleName(f"The print: {item.variant.title}")
         outcome = item.outcome
         facts = f"{money_text(outcome.cost)} {outcome.currency} · ΔE {outcome.worst_de:.1f}"
-        lines = [picture, label(facts, "quiet")]
+        is_pinned = item.variant == self._shown.pinned
+        pin, take = button("Pinned" if is_pinned else "Pin", "link"), button("Take", "link")
+        for made, signal in ((pin, self.pinned), (take, self.adopted)):
+            made.setAccessibleName(f"{made.text()}: {item.variant.title}")
+            made.clicked.connect(lambda _=False, signal=signal: signal.emit(item))
+        lines = [picture, label(facts, "quiet", wrap=True)]
         if marks:
             lines.append(label(marks, "quiet", wrap=True))
-        cell = column(*lines, spacing=2)
-        cell.setFixedWidth(_CELL.width() + 4)
+        cell = column(*lines, row(pin, take, 1, spacing=0), spacing=2)
+        cell.setFixedWidth(width + 4)
         return cell
 
     def compare(self, item: Worked) -> None:
