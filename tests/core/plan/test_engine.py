@@ -156,3 +156,31 @@ def test_arrays_and_mappings_count_by_what_they_hold():
     assert key_of({"a": 1, "b": 2}) == key_of({"b": 2, "a": 1})
     assert key_of(X(1)) != key_of(Y(1))
     assert key_of(np.arange(5000)) != key_of(np.where(np.arange(5000) == 2500, 0, np.arange(5000)))
+
+
+def test_what_a_stage_passes_on_leaves_no_mark_on_what_hangs_on_it():
+    """A stage that hands on what it got, or gives nothing, makes no other result of the stages behind it."""
+    ran: list[str] = []
+
+    def base(settings: X) -> np.ndarray:
+        return np.full(4, settings.x)
+
+    def perhaps(base: np.ndarray, settings: Y) -> np.ndarray:
+        ran.append("perhaps")
+        return base if settings.x < 5 else base + settings.x
+
+    def nothing(settings: Y) -> None:
+        ran.append("nothing")
+
+    def last(perhaps: np.ndarray, nothing: None) -> int:
+        ran.append("last")
+        return int(perhaps.sum())
+
+    chain = tuple(stage(function, 1) for function in (base, perhaps, nothing, last))
+    cache = Cache()
+    found = [run_stages(chain, Request(1, y), Run(cache)).values["last"] for y in (0, 1, 2, 7, 7, 3)]
+    assert found == [4, 4, 4, 32, 32, 4]
+    assert ran.count("perhaps") == 5
+    assert ran.count("last") == 2
+    fresh = [run_stages(chain, Request(1, y), Run(Cache())).values["last"] for y in (0, 1, 2, 7, 7, 3)]
+    assert fresh == found
