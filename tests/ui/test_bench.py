@@ -68,9 +68,10 @@ def test_every_station_renders_reaches_and_fits(bench, settle, qtbot, key, job):
 
 
 def test_stations_are_reached_by_keyboard(bench, qtbot):
-    for index, key in enumerate(KEYS, start=1):
-        qtbot.keyClick(bench, getattr(Qt.Key, f"Key_{index}"), Qt.KeyboardModifier.AltModifier)
-        assert bench.station == key
+    for spec in STATIONS:
+        qtbot.keyClick(bench, getattr(Qt.Key, f"Key_{spec.shortcut[-1]}"), Qt.KeyboardModifier.AltModifier)
+        assert bench.station == spec.key
+    assert len({spec.shortcut for spec in STATIONS}) == len(STATIONS)
 
 
 def test_dropping_artwork_opens_it_at_300_ppi(bench, settle, badge_file):
@@ -105,7 +106,7 @@ def test_bad_artwork_gets_a_sentence_and_the_bench_stays(heron, settle, tmp_path
 
 
 def test_garment_and_choke_change_the_shirt_and_the_numbers(heron, settle, qtbot):
-    qtbot.mouseClick(heron.pages["order"].swatches["Red"], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(heron.pages["order"].swatches["Red jersey"], Qt.MouseButton.LeftButton)
     settle()
     red = pixel(heron, 3, 3)
     assert red[0] > red[1] + 60

@@ -1,5 +1,7 @@
 """A page is rendered when what it watches changes, and then shows what a whole rendering would."""
 
+from dataclasses import replace
+
 import pytest
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QLabel, QLineEdit, QWidget
 from tests.icc_maker import cmyk_profile
@@ -12,7 +14,8 @@ from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.lineup import LineUp
 from swaddon.io import profiles
 from swaddon.io.icc import IccFile
-from swaddon.session import edits
+from swaddon.io.print_areas import shipped_table
+from swaddon.session import edits, order_edits
 from swaddon.ui.station_registry import STATIONS
 
 EDITS = {
@@ -36,6 +39,10 @@ EDITS = {
     "lineup": edits.change("lineup", LineUp("Other", ("K", "M", "Y", "C", "W"))),
     "recipes": edits.change("recipes", (Recipe((200, 30, 40), (0.0, 1.0, 0.9, 0.0)),)),
     "handover": edits.change("handover.kind", "pdf"),
+    "goods": order_edits.set_size(0, "XL", shipped_table()),
+    "below": order_edits.repeat_line(),
+    "own": replace(edits.change("white.choke_mm", 0.77), alone=True),
+    "above": order_edits.set_quantity(0, 3),
 }
 
 
@@ -57,7 +64,7 @@ def test_every_setting_is_among_the_edits():
     assert set(PlanSettings.__dataclass_fields__) <= set(EDITS)
 
 
-@pytest.mark.parametrize("section", sorted(set(EDITS) - {"name", "cloth"}))
+@pytest.mark.parametrize("section", sorted(set(EDITS) - {"name", "cloth", "goods", "below", "own", "above"}))
 def test_every_change_of_a_setting_reaches_the_plan(marble, settle, section):
     """Colours beyond the inks used to be chosen on the bench and never planned."""
     before = marble.desk.plan.request

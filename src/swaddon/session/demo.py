@@ -69,7 +69,8 @@ DEMO_JOBS = (
     ),
     DemoJob(
         "club", "Night Heron club order", "night-heron.png", "shirt", "film", 240.0, (31, 41, 68), 1,
-        lines="navy,M,12\nnavy,2XL,4\nblack,L,8\nheather grey tee,M,6,back\nwhite,S,10\nnatural canvas,,5,tote",
+        lines="navy,M,12,front,240mm\nnavy,2XL,4,front,280mm\nblack,L,8,front,240mm\nheather grey tee,M,6,back\n"
+        "white,S,10,front,240mm\nnatural canvas,,5,tote",
     ),
     DemoJob("heron", "Night Heron Rowing hoodie", "night-heron.png", "shirt", "film", 240.0, (31, 41, 68), 18),
     DemoJob("kettle", "Kettle Hill Repair Café tote", "kettle-hill.jpg", "tote", "direct", 240.0, (224, 212, 186), 60),

@@ -34,16 +34,9 @@ def open_job(path: Path) -> Job:
     if choice is not None and stored.icc is not None:
         icc = checked(IccFile(choice.name, stored.icc))
 
-    def usable(line: OrderLine) -> OrderLine:
-        """A line without a line-up that is none of the press, and with the profile that lies in the file."""
-        settings = line.settings
-        if settings.lineup is not None and not fits(settings.lineup, profile):
-            settings = replace(settings, lineup=None)
-        if settings.icc is not None and icc is not None:
-            settings = replace(settings, icc=replace(settings.icc, digest=icc.digest))
-        return replace(line, settings=settings)
-
-    line = usable(stored.line)
+    line, above, below = (
+        tuple(_usable(item, profile, icc) for item in items) for items in ((stored.line,), stored.above, stored.below)
+    )
     tiles = tuple(TileFile(decode_tile(data, name), data) for name, data in stored.tiles)
     if stored.unknown is not None:
         notices.append(
@@ -53,19 +46,23 @@ def open_job(path: Path) -> Job:
     return Job(
         stored.name,
         file,
-        line.settings,
-        profile,
-        line.shape,
-        stored.customer,
-        tiles,
-        icc,
-        line.goods,
-        line.own,
-        tuple(usable(item) for item in stored.above),
-        tuple(usable(item) for item in stored.below),
+        profile=profile,
+        customer=stored.customer,
+        tiles=tiles,
+        icc=icc,
         unknown=stored.unknown,
         notices=tuple(notices),
-    )
+    ).of_lines((*above, *line, *below), len(above))
+
+
+def _usable(line: OrderLine, profile: PressProfile, icc: IccFile | None) -> OrderLine:
+    """A line without a line-up that is none of the press, and with the profile that lies in the file."""
+    settings = line.settings
+    if settings.lineup is not None and not fits(settings.lineup, profile):
+        settings = replace(settings, lineup=None)
+    if settings.icc is not None and icc is not None:
+        settings = replace(settings, icc=replace(settings.icc, digest=icc.digest))
+    return replace(line, settings=settings)
 
 
 def _press(stored: StoredJob) -> tuple[PressProfile, list[str]]:

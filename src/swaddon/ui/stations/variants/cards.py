@@ -95,19 +95,22 @@ class VariantCard(QFrame):
         if view.found:
             layout.addWidget(Elided(view.found, "effect"))
         layout.addStretch(1)
+        layout.addWidget(self._buttons(view, can_compare))
+        if view.is_dominated:
+            pale = QGraphicsOpacityEffect(self)
+            pale.setOpacity(_PALE)
+            self.setGraphicsEffect(pale)
+
+    def _buttons(self, view: CardView, can_compare: bool) -> QWidget:
         self.pin = button("Pinned" if view.is_pinned else "Pin", "low")
         self.compare = button("Curtain", "low", tip="Under a curtain with the pinned variant")
         self.compare.setEnabled(can_compare)
         self.take = button("Take", "low", tip="Take this variant over, in one step that can be undone")
         for made, signal in ((self.pin, self.pinned), (self.compare, self.compared), (self.take, self.adopted)):
-            made.setAccessibleName(f"{made.text()}: {variant.title}")
+            made.setAccessibleName(f"{made.text()}: {view.worked.variant.title}")
             made.clicked.connect(lambda _=False, signal=signal: signal.emit(view.worked))
             made.setEnabled(made.isEnabled() and view.worked.outcome is not None)
-        layout.addWidget(row(self.pin, self.compare, self.take, spacing=4))
-        if view.is_dominated:
-            pale = QGraphicsOpacityEffect(self)
-            pale.setOpacity(_PALE)
-            self.setGraphicsEffect(pale)
+        return row(self.pin, self.compare, self.take, spacing=4)
 
     def sizeHint(self) -> QSize:
         """As high as its words need at its width."""
