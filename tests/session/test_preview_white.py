@@ -135,7 +135,7 @@ def test_trouble_waits_for_the_checks_of_a_plan_that_is_only_counted(compiled):
     before = make_plan(request_for(artwork(banners()), PlanSettings(width_mm=25.4), film), Run(cache))
     request = request_for(artwork(banners()[:150, :220], content_id="other"), PlanSettings(width_mm=18.6), film)
     counted = []
-    whole = make_plan(request, Run(cache), before=before, counted=counted.append)
+    whole = make_plan(request, Run(cache), before=before.checks, counted=counted.append)
     assert not counted[0].checks.is_current
     assert counted[0].checks.findings == before.findings
     np.testing.assert_array_equal(counted[0].white_plane, whole.white_plane)

@@ -183,6 +183,7 @@ def bench(
 
     # Qt's loop would hold a handler of Python's back; what is left half written is swept at the next start
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    _give_planes_back()
     raise SystemExit(run(job))
 
 
@@ -203,8 +204,10 @@ def _end_cleanly_when_asked() -> None:
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))
 
 
-_M_ARENA_MAX = -8
-"""``mallopt``'s number for the most heaps, from glibc's malloc.h."""
+_M_ARENA_MAX, _M_MMAP_THRESHOLD = -8, -3
+"""``mallopt``'s numbers for the most heaps, and for the size from which memory is given back at once (malloc.h)."""
+
+_GIVEN_BACK_BYTES = 8_000_000
 
 
 def _share_one_heap() -> None:
@@ -212,6 +215,13 @@ def _share_one_heap() -> None:
     mallopt = getattr(ctypes.CDLL(None), "mallopt", None)
     if mallopt is not None:
         mallopt(_M_ARENA_MAX, 1)
+
+
+def _give_planes_back() -> None:
+    """Let the planes of a plan go back to the system when they are let go; else heaps of an order's lines stay torn."""
+    mallopt = getattr(ctypes.CDLL(None), "mallopt", None)
+    if mallopt is not None:
+        mallopt(_M_MMAP_THRESHOLD, _GIVEN_BACK_BYTES)
 
 
 def main(arguments: list[str] | None = None) -> None:

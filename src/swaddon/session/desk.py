@@ -21,7 +21,7 @@ from swaddon.core.engine import Cache, Run, Superseded
 from swaddon.core.errors import PlanError
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.plan.stages import Plan, make_plan
+from swaddon.core.plan.stages import Checks, Plan, make_plan
 from swaddon.core.proof.cloth import ClothKind
 from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session.job import Job
@@ -37,6 +37,9 @@ _CARRIED = frozenset({"quantity", "drop_mm", "handover"})
 
 _PLANNED = frozenset({item.name for item in fields(PlanSettings)} - _CARRIED | {"file", "profile", "tiles"})
 """What makes another plan: all other settings, the artwork, its tiles, and the press."""
+
+_CACHE_BYTES = 1_100_000_000
+"""What is kept of the open job: about a print of 19 megapixels with all that a slider needs."""
 
 _DRAWING_GOES_FIRST_S = 0.15
 """How long a plan waits, between its steps, for the picture of the visible part."""
@@ -80,11 +83,12 @@ class Desk:
     def __init__(self, session: Session, post: Post) -> None:
         self.session = session
         self._post = post
-        self._cache = Cache()
+        self._cache = Cache(_CACHE_BYTES)
         self._previewer = Previewer(self._cache)
         self._request: PlanRequest | None = None
         self._view_state: ViewState | None = None
         self.plan: Plan | None = None
+        self._checks: Checks | None = None
         self.yardstick: Plan | None = None
         self.shows_yardstick = False
         self.regions: RegionMap | None = None
@@ -248,12 +252,13 @@ class Desk:
         if "file" in changes.sections:
             self._seek_regions()
         if self.plan is not None and (changes.initiator == "open" or "file" in changes.sections):
-            self.plan = None
+            self.plan = self._checks = None
             self.plan_changed.emit(None)
         if not changes.sections & (_PLANNED | _CARRIED):
             return
         if changes.initiator == "line":
             self._shown_before = ""  # another line is shown at once, before anything is planned of it
+            self.plan = None  # its planes would lie beside those of the plan to come
         if not changes.sections & _PLANNED and self.is_current and self.plan is not None:
             press = self.plan.request.press
             self._request = replace(self.plan.request, settings=job.settings.on(press))
@@ -286,7 +291,7 @@ class Desk:
         def counted(plan: Plan) -> None:
             self._post(lambda: self._deliver(plan) if is_wanted() else None)
 
-        plan = make_plan(request, Run(self._cache, still_wanted, progress), before=self.plan, counted=counted)
+        plan = make_plan(request, Run(self._cache, still_wanted, progress), before=self._checks, counted=counted)
         self._post(lambda: self._deliver(plan) if is_wanted() else None)
         self._previewer.warm(plan)
 
@@ -294,7 +299,7 @@ class Desk:
         if plan.request is not self._request:
             return
         was_planned = self.is_planned
-        self.plan = plan
+        self.plan, self._checks = plan, plan.checks
         if plan.checks.is_current:
             self.progressed.emit("", 1.0)
         self.plan_changed.emit(plan)

@@ -74,7 +74,14 @@ class OrderDeck(QObject):
             self._tally.show_waiting(f"{counted} of {len(found)} lines counted …")
 
     def show_findings(self, found: tuple[Finding, ...] | None) -> None:
-        """What is found on the line at hand, then on the others."""
+        """What is found on the line at hand, then on the others.
+
+        While a line that was counted before is planned again, it is what was found then.
+        """
+        job = self._session.job
+        counted = self.counter.planner.outcome(job, job.line)
+        if counted is not None and not self._desk.is_current and len(job.lines) > 1:
+            found = counted.findings
         self._found = found
         elsewhere = self.counter.elsewhere() if found is not None and len(self._session.job.lines) > 1 else ()
         self._findings.show_findings(found, elsewhere)

@@ -170,14 +170,14 @@ def make_plan(
     request: PlanRequest,
     run: Run | None = None,
     lean: bool = False,
-    before: Plan | None = None,
+    before: Checks | None = None,
     counted: Callable[[Plan], None] = lambda _plan: None,
     known: Results | None = None,
 ) -> Plan:
     """Run all stages; a ``lean`` plan lets go of what only a bench needs. ``known`` results are taken where they hold.
 
-    With the plan ``before`` it, a plan is handed to ``counted`` as soon as its planes and amounts are there; its checks
-    are those of the plan before until it is returned whole.
+    With the checks of the plan ``before`` it, a plan is handed to ``counted`` as soon as its planes and amounts are
+    there; its checks are those of before until it is returned whole.
 
     Raises
     ------
@@ -189,7 +189,7 @@ def make_plan(
     run = run or Run(Cache())
     if before is not None:
         amounts = run_stages(STAGES, request, run, until=_COUNTED)
-        counted(_plan(request, amounts, replace(before.checks, is_current=False)))
+        counted(_plan(request, amounts, replace(before, is_current=False)))
     results = run_stages(STAGES, request, run, spare=_SPARE if lean else frozenset(), known=known)
     names = ("choke_curve", "advice", "white_check", "design_areas", "edges", "findings")
     checks = Checks(*(results.values[name] for name in names))

@@ -120,9 +120,10 @@ def worked_out(
     request_of: Callable[[Variant], PlanRequest],
     run: Run,
     longest_px: int = PROOF_PX,
+    cache_bytes: int = CACHE_BYTES,
 ) -> Iterator[Worked]:
     """Plan the variants one after the other; ``run`` is asked whether they are still wanted and told how far it is."""
-    inner = Run(Cache(CACHE_BYTES), run.is_wanted)
+    inner = Run(Cache(cache_bytes), run.is_wanted)
     for index, variant in enumerate(variants):
         run.report(variant.title, index / len(variants))
         run.check()

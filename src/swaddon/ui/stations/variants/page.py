@@ -12,6 +12,7 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.plan.variants import MOST_VARIANTS, Variant, Worked, variants_of, worked_out
 from swaddon.core.press.processes import PROCESSES
 from swaddon.session.job import Job
+from swaddon.session.order_counter import CACHE_BYTES
 from swaddon.session.variants import adopt, request_of
 from swaddon.ui.flow import Flow
 from swaddon.ui.station_spec import StationContext
@@ -204,7 +205,7 @@ class VariantsPage(QWidget):
         self.own_table.show_progress("Planning …", 0.0)
 
         def plan(run: Run, step: Callable[[Worked], None]) -> None:
-            for item in worked_out(variants, lambda variant: request_of(job, variant), run, PROOF_PX):
+            for item in worked_out(variants, lambda variant: request_of(job, variant), run, PROOF_PX, CACHE_BYTES):
                 step(item)
 
         self._context.variants.start(
