@@ -33,7 +33,7 @@ def plan_order(job: "Job", options: PlanOptions, recommends_choke: bool) -> str:
             job = with_chokes(job, lambda made: with_recommended_choke(made, quiet).settings.white.choke_mm)
 
         def written(line: "OrderLine", plan: "Plan") -> None:
-            name = f"{len(folders) + 1}-{_slug(line.title)}"
+            name = f"{len(set(folders.values())) + 1}-{_slug(line.title)}"
             folders.update({at: name for at, other in enumerate(job.lines) if other.planned == line.planned})
             if options.out is not None:
                 _export(plan, options, name)
