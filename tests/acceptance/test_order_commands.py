@@ -170,7 +170,7 @@ def test_the_trade_would_find_its_own_rules_in_the_variants(six):
     bare, dark = found["White tee", "direct", "none"], found["Black tee", "direct", "solid"]
     assert float(bare["cost"]) < 0.35 * float(dark["cost"])
     assert bare["print_s"] < dark["print_s"]
-    assert found["Black tee", "film", "none"]["worst_de"] > 50
+    assert found["Black tee", "film", "none"]["worst_de"] > 30
     assert any(item["severity"] == "stop" for item in found["Black tee", "film", "none"]["findings"])
     assert found["White tee", "film", "need:3"]["white_amount"] < found["White tee", "film", "solid"]["white_amount"]
     assert found["White tee", "film", "solid"]["dominated"]
