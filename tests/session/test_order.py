@@ -241,7 +241,7 @@ def test_a_line_without_settings_of_its_own_is_the_same_job_planned_alone():
     )
     assert "Navy tee L" in order_table(order, None)
     tally = {line.key: line for line in order_tally(order)}
-    parts = [Decimal(text.split()[0]) for text in tally["cost"].arithmetic[:-1]]
+    parts = [Decimal(text.split()[-1]) for text in tally["cost"].arithmetic[:-1]]
     assert sum(parts) == Decimal(tally["cost"].value.split()[0]), "the parts told sum to the total told"
 
 

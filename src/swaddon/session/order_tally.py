@@ -58,7 +58,7 @@ def _cost_line(plan: OrderPlan) -> TallyLine:
     total = plan.sum
     costs = [line.settings.quantity * outcome.cost for line, outcome in _parts(plan)]
     decimals = places(total.cost, costs)
-    told = [f"{cost} {title}" for cost, title in zip(shares(costs, decimals), _titles(plan), strict=True)]
+    told = [f"{title}: {cost}" for cost, title in zip(shares(costs, decimals), _titles(plan), strict=True)]
     value = money_text(total.cost, decimals)
     return TallyLine(
         "cost", "Cost", f"{value} {total.currency}", "", "same", (*_few(told), f"= {value} {total.currency}")

@@ -23,7 +23,7 @@ class GarmentTable(TableDialog):
         self.take_in, self.give_out = button("From CSV …"), button("To CSV …")
         super().__init__(
             parent, "Garments of the shop", _HEADS, [garment.cells for garment in garments], self._take,
-            ("New garment", "#808080", "cotton", "", ""), more_buttons=(self.take_in, self.give_out),
+            ("New garment", "#808080", "cotton", "", ""), more_buttons=(self.take_in, self.give_out), colour_column=1,
         )  # fmt: skip
         self.take_in.clicked.connect(self._choose_in)
         self.give_out.clicked.connect(self._choose_out)

@@ -2,8 +2,8 @@
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QColor, QGuiApplication, QIcon, QKeyEvent, QKeySequence, QPixmap
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -17,6 +17,8 @@ from PySide6.QtWidgets import (
 
 from swaddon.io.spreadsheet import rows_of
 from swaddon.ui.widgets import button, label, row
+
+_SWATCH_PX = 14
 
 Cells = tuple[str, ...]
 Choices = Sequence[tuple[str, str]]
@@ -40,16 +42,19 @@ class TableDialog(QDialog):
         choices: dict[int, Choices] | None = None,
         under: QWidget | None = None,
         more_buttons: Sequence[QWidget] = (),
+        colour_column: int | None = None,
     ) -> None:
         super().__init__(parent.window())
         self.setWindowTitle(title)
         self.resize(640, 480)
         self._keep, self._choices, self._new_row = keep, choices or {}, new_row
+        self._colour_column = colour_column
         self.table = QTableWidget(0, len(heads))
         self.table.setAccessibleName(title)
         self.table.setHorizontalHeaderLabels(list(heads))
         self.table.verticalHeader().setVisible(True)
         self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.table.cellChanged.connect(self._cell_changed)
         self.show_rows(rows)
         self.add, remove = button("Add a row"), button("Remove the row")
         self.add.clicked.connect(lambda: self._add(self._new_row))
@@ -81,6 +86,17 @@ class TableDialog(QDialog):
                 self.table.setCellWidget(index, column, _chooser(self._choices[column], text))
             else:
                 self.table.setItem(index, column, QTableWidgetItem(text))
+
+    def _cell_changed(self, index: int, column: int) -> None:
+        """Show the colour that a cell names beside its text."""
+        item = self.table.item(index, column)
+        if item is None or column != self._colour_column:
+            return
+        colour = QColor(item.text().strip())
+        picture = QPixmap(_SWATCH_PX, _SWATCH_PX)
+        picture.fill(colour if colour.isValid() else Qt.GlobalColor.transparent)
+        with QSignalBlocker(self.table):
+            item.setIcon(QIcon(picture))
 
     def rows(self) -> list[Cells]:
         """The cells of every row."""
