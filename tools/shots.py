@@ -12,7 +12,6 @@ os.environ["SWADDON_CONFIG"] = tempfile.mkdtemp()
 
 from PySide6.QtCore import QEvent, QEventLoop, QPointF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter
-from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from swaddon.app import prepare
@@ -47,7 +46,9 @@ class Studio:
             self.app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
             time.sleep(0.005)
             has_artwork = self.bench.session.job.file is not None
-            still = self.bench.desk.is_idle and (self.bench.desk.is_current or not has_artwork)
+            deck, desk = self.bench.deck, self.bench.desk
+            still = desk.is_idle and (desk.is_current or not has_artwork)
+            still = still and deck.counter.is_idle and deck.variants.is_idle
             quiet = quiet + 1 if still else 0
 
     def open(self, key: str, station: str) -> Bench:
@@ -119,12 +120,6 @@ def holes(studio: Studio) -> None:
     bench.table.go_to(84, 98)
 
 
-def white(studio: Studio) -> None:
-    bench = studio.open("lantern", "white")
-    bench.table.go_to(40, 128)
-    bench.table.zoom_by(1.6)
-
-
 def need(studio: Studio) -> None:
     bench = studio.open("heron", "white")
     bench.pages["white"].amount.mode.button_for("need").click()
@@ -142,12 +137,6 @@ def trouble(studio: Studio) -> None:
     studio.settle()
     bench.table.zoom_by(3.0)
     bench.table.go_to(96, 196)
-
-
-def ladder(studio: Studio) -> None:
-    bench = studio.open("marble", "white")
-    bench.pages["white"].amount.ladder.open.click()
-    studio.settle()
 
 
 def sample(studio: Studio) -> None:
@@ -187,59 +176,55 @@ def inks(studio: Studio) -> None:
         studio.press(rack, kind, place)
 
 
+def strip(studio: Studio) -> None:
+    bench = studio.open("club", "white")
+    bench.session.turn_to(2)
+    bench.deck.strip.scope.button_for("alone").click()
+    bench.apply(edits.set_white("Change white", mode="need"))
+    studio.settle()
+    bench.deck.strip.scope.button_for("all").click()
+    bench.tally.whole.click()
+
+
+def orderlist(studio: Studio) -> None:
+    bench = studio.open("club", "order")
+    bench.pages["order"].list_button.click()
+    bench.pages["order"].list_part.table.compare.click()
+
+
+def presets(studio: Studio) -> None:
+    bench = studio.open("heron", "order")
+    bench.pages["order"].presets_button.click()
+
+
+def variants(studio: Studio) -> None:
+    studio.bench.pages["order"].show_part("")
+    bench = studio.open("heron", "variants")
+    page = bench.pages["variants"]
+    page.go.click()
+    studio.settle()
+    page.own_table.cards[2].pin.click()
+
+
+def toners(studio: Studio) -> None:
+    bench = studio.open("marble", "variants")
+    page = bench.pages["variants"]
+    page.toner.click()
+    page.go.click()
+    studio.settle()
+    page.own_table.view.button_for("grid").click()
+    page.own_table.marks.setChecked(True)
+
+
 def testprint(studio: Studio) -> None:
     page = studio.open("heron", "testprint").pages["testprint"]
     page.print_on_simulated(2)
     studio.settle()
 
 
-def constants(studio: Studio) -> None:
-    bench = studio.open("heron", "testprint")
-    page = bench.pages["testprint"]
-    page.print_on_simulated(1)
-    studio.settle()
-    page.show_part("constants")
-    page.constants.ask.click()
-    studio.settle()
-    page.own_table.go_to(120, 55, 9.0)
-
-
-def twopass(studio: Studio) -> None:
-    bench = studio.open("tag", "white")
-    bench.see("cloth")
-    bench.actions_.by_key["worst-case"].trigger()
-    studio.settle()
-    bench.table.zoom_by(3.4)
-    bench.table.go_to(12, 70)
-
-
 def run(studio: Studio) -> None:
     bench = studio.open("tag", "run")
-    bench.actions_.by_key["nudge-back"].trigger()
     bench.table.fit_garment()
-
-
-def outline(studio: Studio) -> None:
-    bench = studio.open("kettle", "knockout")
-    page, pen = bench.pages["knockout"], bench.picking.pen
-    page.outlines.draw.click()
-    corners = (
-        (46, 60),
-        (88, 30),
-        (150, 30),
-        (200, 84),
-        (234, 90),
-        (230, 122),
-        (200, 164),
-        (214, 210),
-        (204, 262),
-        (36, 262),
-    )
-    for x, y in (*corners, (26, 208), (44, 140)):
-        QTest.mouseClick(pen, Qt.MouseButton.LeftButton, pos=bench.table.px_at(x, y).toPoint())
-    QTest.keyClick(pen, Qt.Key.Key_Return)
-    studio.settle()
-    page.outlines.lines[0].corners.click()
 
 
 def cost(studio: Studio) -> None:
@@ -266,24 +251,24 @@ def empty(studio: Studio) -> None:
 
 SHOTS: tuple[Callable[[Studio], None], ...] = (
     order,
+    strip,
+    orderlist,
+    presets,
     artwork,
     knockout,
     holes,
-    white,
     need,
     trouble,
-    ladder,
     sample,
     misregistration,
     inks,
-    twopass,
+    variants,
+    toners,
     run,
-    outline,
     cost,
     light,
     empty,
     testprint,  # last: what is read is kept, and is a finding on other pictures
-    constants,
 )
 
 

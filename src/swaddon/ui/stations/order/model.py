@@ -110,7 +110,7 @@ def _garment_told(job: Job) -> str:
     if found is not None and found.weight_g_m2 is not None:
         parts.append(f"{found.weight_g_m2:g} g/m²")
     if found is not None and found.heat_c is not None:
-        parts.append(f"bears {found.heat_c:g} °C at the press")
+        parts.append(f"bears {found.heat_c:g} °C")
     return " · ".join(parts)
 
 

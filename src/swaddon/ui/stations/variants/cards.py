@@ -102,10 +102,10 @@ class VariantCard(QFrame):
             self.setGraphicsEffect(pale)
 
     def _buttons(self, view: CardView, can_compare: bool) -> QWidget:
-        self.pin = button("Pinned" if view.is_pinned else "Pin", "low")
-        self.compare = button("Curtain", "low", tip="Under a curtain with the pinned variant")
+        self.pin = button("Unpin" if view.is_pinned else "Pin", "choice")
+        self.compare = button("Curtain", "choice", tip="Under a curtain with the pinned variant")
         self.compare.setEnabled(can_compare)
-        self.take = button("Take", "low", tip="Take this variant over, in one step that can be undone")
+        self.take = button("Take", "choice", tip="Take this variant over, in one step that can be undone")
         for made, signal in ((self.pin, self.pinned), (self.compare, self.compared), (self.take, self.adopted)):
             made.setAccessibleName(f"{made.text()}: {view.worked.variant.title}")
             made.clicked.connect(lambda _=False, signal=signal: signal.emit(view.worked))

@@ -24,7 +24,8 @@ from swaddon.ui.stations.variants import model
 from swaddon.ui.stations.variants.cards import CurtainView, VariantCard, scaled
 from swaddon.ui.widgets import Choice, button, column, give_room, label, row
 
-_CELL_PX, _LEAST_CELL_PX, _SIDE_PX = 150, 92, 84
+_MARKS = f"Hatched: differs by ΔE {SEEN_DE:g} or more from the pinned variant, else from the first, of its garment."
+_CELL_PX, _LEAST_CELL_PX, _SIDE_PX = 150, 74, 76
 """Widest and narrowest picture of a grid, and the width of its heads."""
 
 _EMPTY = "Tick garments, white plans and presses on the right, then work them out: each comes as a small proof, costed."
@@ -122,6 +123,8 @@ class VariantsTable(QWidget):
                 old.hide()
                 old.deleteLater()
         self.cards = []
+        if shown.marks and found:
+            self._inner.addWidget(label(_MARKS, "quiet", wrap=True))
         if shown.grid and found:
             self._inner.addWidget(self._grid(model.grid(found)))
         else:
@@ -153,9 +156,9 @@ class VariantsTable(QWidget):
         if other is None or other.outcome is None:
             return item.outcome.proof, ""
         if other is item:
-            return item.outcome.proof, "The others are marked against it."
+            return item.outcome.proof, "compared with"
         picture, share = marked(item.outcome.proof, other.outcome.proof)
-        return picture, f"{share:.0%} differs by ΔE {SEEN_DE:g} or more."
+        return picture, f"{share:.0%} differs"
 
     def _grid(self, view: model.GridView) -> QWidget:
         box, cells = QWidget(), QGridLayout()
@@ -184,9 +187,9 @@ class VariantsTable(QWidget):
         picture.setPixmap(scaled(proof, QSize(width, width)))
         picture.setAccessibleName(f"The print: {item.variant.title}")
         outcome = item.outcome
-        facts = f"{money_text(outcome.cost)} {outcome.currency} · ΔE {outcome.worst_de:.1f}"
+        facts = f"{money_text(outcome.cost)} {outcome.currency}\nworst ΔE {outcome.worst_de:.1f}"
         is_pinned = item.variant == self._shown.pinned
-        pin, take = button("Pinned" if is_pinned else "Pin", "link"), button("Take", "link")
+        pin, take = button("Unpin" if is_pinned else "Pin", "link"), button("Take", "link")
         for made, signal in ((pin, self.pinned), (take, self.adopted)):
             made.setAccessibleName(f"{made.text()}: {item.variant.title}")
             made.clicked.connect(lambda _=False, signal=signal: signal.emit(item))
