@@ -31,6 +31,7 @@ from swaddon.core.inks.settings import Recipe
 from swaddon.core.knockout.settings import AlphaTreatment, Knockout, OutlineKnockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import make_plan
+from swaddon.core.plan.variants import variants_of, worked_out
 from swaddon.core.press.lineup import LineUp, factory
 from swaddon.core.proof.optics import Appearance
 from swaddon.core.white import need, underbase
@@ -38,8 +39,10 @@ from swaddon.core.white.stages import FollowSettings
 from swaddon.io import profiles
 from swaddon.io.images import read_artwork
 from swaddon.io.tables import cache_folder, separation_table
-from swaddon.session.job import request_for
+from swaddon.session import shop
+from swaddon.session.job import ArtworkFile, Job, first_settings, request_for
 from swaddon.session.preview import Previewer
+from swaddon.session.variants import axes_from, request_of
 from swaddon.session.view import View
 
 FILM = profiles.shipped("film")
@@ -217,6 +220,32 @@ def regions(art: Path) -> tuple[float, float, float]:
     return ours, click, time.perf_counter() - begun
 
 
+def twelve_variants(art: Path) -> dict[str, float]:
+    """Wall and CPU seconds of two garments × three white plans × two presses, as multiples of one plan's own.
+
+    One plan's own is the mean of all of them made alone, plans of one warm process between them.
+    """
+    fast.enable(cache_folder())
+    settings = replace(first_settings(FILM), width_mm=381.0, knockouts=(Knockout((255, 255, 255), 8.0),))
+    job = Job(file=ArtworkFile(read_artwork(art), b""), settings=settings, profile=FILM)
+    out = {}
+    for pair in (("black", "navy"), ("black", "white")):
+        axes = axes_from(job, shop.goods(), pair, ("solid", "need:3", "none"), ("film", "direct"), (), (), ())
+        variants = variants_of(axes)
+        list(worked_out(variants[:1], lambda variant: request_of(job, variant), Run(Cache())))
+        alone = [(time.perf_counter(), time.process_time())]
+        for variant in variants:
+            make_plan(request_of(job, variant), Run(Cache(1)), lean=True)
+            alone.append((time.perf_counter(), time.process_time()))
+        list(worked_out(variants, lambda variant: request_of(job, variant), Run(Cache())))
+        wall, cpu = time.perf_counter() - alone[-1][0], time.process_time() - alone[-1][1]
+        one_wall, one_cpu = (12 / (last - first) for first, last in zip(alone[0], alone[-1], strict=True))
+        out[" and ".join(pair)] = wall
+        out[" and ".join(pair) + ", × one plan"] = wall * one_wall
+        out[" and ".join(pair) + ", × one plan, CPU"] = cpu * one_cpu
+    return out
+
+
 def window_start(runs: int) -> float:
     times = []
     for _ in range(runs):
@@ -267,6 +296,8 @@ def main() -> None:
         print(f"{'regions, a click':<40}{click:>9.2f} ms\n")
         for title, value in interactive(request):
             print(f"{title:<44}{value:>9.0f} ms")
+        for title, value in twelve_variants(art).items():
+            print(f"{'12 variants, ' + title:<48}{value:>9.2f}")
         print(f"{'window shown after start':<40}{window_start(options.runs) * 1000:>9.0f} ms")
 
 

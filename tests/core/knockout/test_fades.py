@@ -9,9 +9,17 @@ from swaddon.core.artwork.raster import resample
 from swaddon.core.colour.spaces import linear_from_srgb
 from swaddon.core.knockout import fades
 from swaddon.core.knockout.settings import AlphaTreatment
+from swaddon.core.knockout.soft import soft_area
 from swaddon.core.white import underbase
 
 BLACK, WHITE = (0, 0, 0), (255, 255, 255)
+
+
+def treat(
+    art: np.ndarray, treatment: AlphaTreatment, garment: tuple[int, int, int], times: float = 1.0
+) -> fades.Treated:
+    """Fades found and treated, as the stages do."""
+    return fades.treat(art, soft_area(art, fades.rim_enlargement(treatment, times)), treatment, garment)
 
 
 def glow(rgb=(255, 255, 255)) -> np.ndarray:
@@ -24,14 +32,14 @@ def glow(rgb=(255, 255, 255)) -> np.ndarray:
 
 def test_kept_artwork_is_as_it_was():
     art = glow()
-    treated = fades.treat(art, AlphaTreatment("keep"), BLACK)
+    treated = treat(art, AlphaTreatment("keep"), BLACK)
     assert treated.art is art
     assert treated.tone is None
     assert (treated.soft_before > 0).mean() > 0.9
 
 
 def test_a_hard_cut_leaves_nothing_half_transparent():
-    cut = fades.treat(badge(), AlphaTreatment("hard", 0.5), BLACK)
+    cut = treat(badge(), AlphaTreatment("hard", 0.5), BLACK)
     assert set(np.unique(cut.art[..., 3])) == {0, 255}
     np.testing.assert_array_equal(cut.art[..., 3] > 0, badge()[..., 3] >= 127.5)
     assert not cut.soft.any()
@@ -42,7 +50,7 @@ def test_a_hard_cut_leaves_nothing_half_transparent():
 )
 def test_screened_dots_give_the_light_of_the_artworks_blend(ink, cloth):
     """a·F + (1 − a)·G in linear light equals the sRGB blend within a few steps of 8 bits."""
-    treated = fades.treat(glow(ink), AlphaTreatment("screen"), cloth)
+    treated = treat(glow(ink), AlphaTreatment("screen"), cloth)
     assert treated.tone is not None
     assert (treated.art[treated.tone > 0, 3] == 255).all()
     weights = np.array([0.2225, 0.7169, 0.0606])  # luminance of linear sRGB relative to D50 (Lindbloom's table)
@@ -55,7 +63,7 @@ def test_screened_dots_give_the_light_of_the_artworks_blend(ink, cloth):
 
 
 def test_rims_are_cut_when_fades_are_screened():
-    treated = fades.treat(badge(), AlphaTreatment("screen"), BLACK)
+    treated = treat(badge(), AlphaTreatment("screen"), BLACK)
     assert set(np.unique(treated.art[..., 3])) == {0, 255}
     assert treated.tone is None or (treated.tone > 0).mean() < 0.001
 
@@ -69,7 +77,7 @@ def test_rims_that_grew_with_a_small_picture_are_cut_and_its_glow_is_screened(ti
     away = np.hypot(*(np.mgrid[:80, :80] - 60))
     art[..., 3] = np.maximum(art[..., 3], np.where(away < 18, 200 - 11 * away, 0).clip(0, 200))
     large = resample(art, round(80 * times), round(80 * times))
-    treated = fades.treat(large, AlphaTreatment("screen"), BLACK, times)
+    treated = treat(large, AlphaTreatment("screen"), BLACK, times)
     edge, glow = np.s_[: round(46 * times), : round(40 * times)], np.s_[round(55 * times) :, round(55 * times) :]
     assert treated.tone is not None
     assert not treated.tone[edge].any()
@@ -78,7 +86,7 @@ def test_rims_that_grew_with_a_small_picture_are_cut_and_its_glow_is_screened(ti
 
 @pytest.mark.parametrize("kind", ["keep", "hard", "screen"])
 def test_haze_goes_first(kind):
-    treated = fades.treat(glow(), AlphaTreatment(kind, 0.05, haze_below=0.3), BLACK)
+    treated = treat(glow(), AlphaTreatment(kind, 0.05, haze_below=0.3), BLACK)
     present = treated.art[30, 10:70, 3] if treated.tone is None else treated.tone[30, 10:70]
     assert not present.any()
     assert treated.art[30, 120, 3] > 0
@@ -91,7 +99,7 @@ GARMENTS = {"black": BLACK, "coal": (27, 27, 31), "mid": (120, 122, 128), "canva
 @pytest.mark.parametrize("ink", [WHITE, BLACK, (200, 60, 40), (20, 60, 160)])
 def test_the_tone_of_a_fade_rises_from_nothing_with_alpha(ink, cloth):
     """All 256 alphas: what is nearly gone prints as good as nothing, and more alpha never prints less."""
-    treated = fades.treat(glow(ink), AlphaTreatment("screen"), cloth)
+    treated = treat(glow(ink), AlphaTreatment("screen"), cloth)
     tone = np.where(treated.art[30, :, 3] > 0, treated.tone[30], 0).astype(int)
     tone[255] = 255
     assert (np.diff(tone) >= 0).all()

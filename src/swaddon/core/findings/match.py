@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import replace
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import cv2
 import numpy as np
@@ -41,9 +41,9 @@ def ink_on_match(scene: Scene) -> Iterator[Finding]:
     settings = scene.settings
     if settings.white.mode == "only" or is_white(settings.garment):
         return
-    own, near = _of_the_garment(scene)
+    own, near = scene.beside("inks", ("of the garment's colour", settings.garment), partial(_of_the_garment, scene))
     for mask, within in ((own, MATCH_DELTA_E), (near, NEAR_DELTA_E)):
-        if cv2.countNonZero(mask) * scene.pixel_mm2 >= _AT_LEAST_MM2:
+        if mask is not None:
             yield _told(scene, mask, within)
 
 
@@ -78,23 +78,32 @@ def _area(mm2: float) -> str:
     return f"{mm2 / 100:.1f} cm²" if mm2 >= 100 else f"{mm2:.0f} mm²"
 
 
-def _of_the_garment(scene: Scene) -> tuple[Mask, Mask]:
-    """Masks (255) of printed patches of the garment's own colour, and of colours that come near it."""
+def _of_the_garment(scene: Scene) -> tuple[Mask | None, Mask | None]:
+    """Masks (255) of printed patches of the garment's own colour, and of those near it; ``None``: hardly any.
+
+    They hang on the inks and the garment alone, however white is laid.
+    """
     art, garment = scene.art, scene.settings.garment
     least, most = values_near(garment)
     mask = np.asarray(cv2.inRange(art, (*least, 128), (*most, 255)), np.uint8)
     inked = cv2.inRange(scene.cmyk, (0, 0, 0, 0), (0, 0, 0, 0))
     mask = np.asarray(cv2.bitwise_and(mask, cv2.bitwise_not(inked)), np.uint8)
-    none = np.zeros_like(mask)
-    if cv2.countNonZero(mask) * scene.pixel_mm2 < _AT_LEAST_MM2:
-        return none, none
+
+    def enough(part: Mask) -> bool:
+        return cv2.countNonZero(part) * scene.pixel_mm2 >= _AT_LEAST_MM2
+
+    if not enough(mask):
+        return None, None
     own, beside = _within(art, mask, garment)
-    if cv2.countNonZero(beside) * scene.pixel_mm2 < _AT_LEAST_MM2:
-        return none, none
+    if not enough(beside):
+        return None, None
     side = 2 * round(px_from_mm(_PATCH_MM, scene.measures.ppi) / 2) + 1
     patch = np.ones((side, side), np.uint8)
-    whole, own = (np.asarray(cv2.morphologyEx(part, cv2.MORPH_OPEN, patch), np.uint8) for part in (beside, own))
-    return own, np.asarray(cv2.bitwise_and(whole, cv2.bitwise_not(own)), np.uint8)
+    whole = np.asarray(cv2.morphologyEx(beside, cv2.MORPH_OPEN, patch), np.uint8)
+    if enough(own):
+        own = np.asarray(cv2.morphologyEx(own, cv2.MORPH_OPEN, patch), np.uint8)
+        whole = np.asarray(cv2.bitwise_and(whole, cv2.bitwise_not(own)), np.uint8)
+    return own if enough(own) else None, whole if enough(whole) else None
 
 
 def _within(art: Rgba, mask: Mask, garment: Rgb) -> tuple[Mask, Mask]:

@@ -1,8 +1,8 @@
 """What findings are: a measured warning, and the scene that it is measured on."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -84,6 +84,7 @@ class Scene:
     measures: Measures
     coverage: TotalCoverage
     check: Callable[[], None] = lambda: None
+    beside: Callable[[str, Hashable, Callable[[], Any]], Any] = lambda _name, _parts, compute: compute()
 
     @property
     def pixel_mm2(self) -> float:

@@ -30,12 +30,12 @@ class InspectionSettings:
     ppi: float
 
 
-def inspection(knocked: Knocked, treated: Treated, settings: InspectionSettings, run: Run) -> Inspection:
+def inspection(knocked: Knocked, fades: Mask, settings: InspectionSettings, run: Run) -> Inspection:
     """What the artwork is like at print size."""
     artwork = settings.artwork
     colours = run.memo(("colours", artwork.content_id), lambda: distinct_colours(artwork.rgba))
     background = artwork.background
-    return inspect(knocked.art, treated.soft_before, settings.ppi, knocked.removed_px, colours, background)
+    return inspect(knocked.art, fades, settings.ppi, knocked.removed_px, colours, background)
 
 
 @dataclass(frozen=True)
@@ -92,6 +92,7 @@ def findings(
             measures=measures,
             coverage=total_coverage,
             check=run.check,
+            beside=run.beside,
         )
     )
 

@@ -8,7 +8,6 @@ import numpy as np
 from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of
 from swaddon.core.colour.spaces import XYZ_D50_FROM_SRGB, Rgb, linear_table
 from swaddon.core.knockout.settings import AlphaTreatment
-from swaddon.core.knockout.soft import soft_area
 
 _BLACK = 1e-3
 """Sum of two square-root encoded lights below which both are black."""
@@ -34,13 +33,21 @@ class Treated:
     soft: Mask
 
 
-def treat(art: Rgba, treatment: AlphaTreatment, garment: Rgb, enlargement: float = 1.0) -> Treated:
+def rim_enlargement(treatment: AlphaTreatment, enlargement: float) -> float:
+    """How far edges count as having grown, by pixels of the grid for one of the artwork.
+
+    An edge that grew is cut, not screened. Where it is kept it counts as a fade, so that its white follows it to the
+    end.
+    """
+    return enlargement if treatment.kind == "screen" else 1.0
+
+
+def treat(art: Rgba, before: Mask, treatment: AlphaTreatment, garment: Rgb) -> Treated:
     """Treat the half-transparent pixels of ``art`` (``uint8 (H, W, 4)``, straight alpha) on a garment.
 
-    ``enlargement`` tells how many pixels of ``art`` one of the artwork's became: an edge that grew with them is cut,
-    not screened. Where it is kept it counts as a fade, so that its white follows it to the end.
+    ``before`` is the mask (255) of its fades.
     """
-    before = soft = soft_area(art, enlargement if treatment.kind == "screen" else 1.0)
+    soft = before
     if treatment.haze_below > 0 and cv2.countNonZero(soft):
         art, soft = _without_haze(art, soft, treatment.haze_below)
     if treatment.kind == "keep":

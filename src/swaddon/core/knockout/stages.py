@@ -13,8 +13,9 @@ from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of
 from swaddon.core.colour.spaces import Rgb, delta_e_2000, lab_from_srgb8
 from swaddon.core.engine import Run, of, settle, stage
 from swaddon.core.knockout import knockout, outlines
-from swaddon.core.knockout.fades import Treated, treat
+from swaddon.core.knockout.fades import Treated, rim_enlargement, treat
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
+from swaddon.core.knockout.soft import soft_area
 
 _ANY_GARMENT = (0, 0, 0)
 
@@ -142,21 +143,37 @@ def _same_cloth(colour: Rgb, garment: Rgb) -> bool:
 
 
 @dataclass(frozen=True)
+class RimSettings:
+    """How far edges grew: ``enlargement`` is pixels of the grid per pixel of the artwork."""
+
+    treatment: AlphaTreatment | None
+    enlargement: float
+
+    def __post_init__(self) -> None:
+        assert self.treatment is not None
+        settle(self, enlargement=rim_enlargement(self.treatment, self.enlargement), treatment=None)
+
+
+def fades(knocked: Knocked, settings: RimSettings) -> Mask:
+    """Mask (255) of half-transparent places that are no edges."""
+    return soft_area(knocked.art, settings.enlargement)
+
+
+@dataclass(frozen=True)
 class FadeSettings:
-    """``enlargement`` is pixels of the grid per pixel of the artwork."""
+    """What becomes of fades; screened ones melt into the garment."""
 
     treatment: AlphaTreatment
-    enlargement: float
     garment: Rgb = of("settings.garment")
 
     def __post_init__(self) -> None:
         if self.treatment.kind != "screen":
-            settle(self, garment=_ANY_GARMENT, enlargement=1.0)
+            settle(self, garment=_ANY_GARMENT)
 
 
-def treated(knocked: Knocked, settings: FadeSettings) -> Treated:
+def treated(knocked: Knocked, fades: Mask, settings: FadeSettings) -> Treated:
     """The artwork with its half-transparent remains treated."""
-    return treat(knocked.art, settings.treatment, settings.garment, settings.enlargement)
+    return treat(knocked.art, fades, settings.treatment, settings.garment)
 
 
 def art(treated: Treated) -> Rgba:
@@ -176,7 +193,8 @@ def soft(treated: Treated) -> Mask:
 
 STAGES = (
     stage(knocked, 3, "Knocking out"),
-    stage(treated, 3, "Treating fades"),
+    stage(fades, 1),
+    stage(treated, 4, "Treating fades"),
     stage(art, 1),
     stage(tone, 1),
     stage(soft, 1),

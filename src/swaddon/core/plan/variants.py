@@ -16,7 +16,7 @@ from swaddon.core.schema import changed
 
 MOST_VARIANTS = 200
 
-CACHE_BYTES = 700_000_000
+CACHE_BYTES = 1_000_000_000
 """What is kept between one variant and the next, so that what does not change is not done again."""
 
 
