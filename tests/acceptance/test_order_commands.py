@@ -38,7 +38,7 @@ VARIANT = {
 def test_an_order_of_lines_is_planned_written_and_summed(badge_file, tmp_path: Path, capsys):
     """The files of a line are those of the same job planned alone, byte for byte."""
     lines = ["black:M:12:front:30mm", "white:S:5:front:30mm", "black:XL:3:front:30mm"]
-    given = [word for line in lines for word in ("--line", line)]
+    given = [word for line in lines for word in ("--line", line)] + ["--hand-over", "pdf"]
     out = tmp_path / "order"
     code, text, err = run(
         "plan", str(badge_file), *given, "--white", "need:3", "--out", str(out), "--json", capsys=capsys
@@ -52,6 +52,7 @@ def test_an_order_of_lines_is_planned_written_and_summed(badge_file, tmp_path: P
         Decimal(line["cost"]) * line["quantity"] for line in order["lines"]
     )
     assert order["total"]["pieces"] == 20
+    assert (out / "2-white-tee-s" / "print-mirrored.pdf").is_file()
     alone = tmp_path / "alone"
     given = ("--garment", "#fafaf8", "--width", "30mm", "--white", "need:3", "--out", str(alone))
     assert run("plan", str(badge_file), *given, capsys=capsys)[0] == 0

@@ -1,5 +1,6 @@
 """The order on the bench: lines typed and pasted, the strip, their tally, their findings, settings by name."""
 
+import json
 from pathlib import Path
 
 import numpy as np
@@ -291,3 +292,28 @@ def test_the_sheet_edits_the_line_at_hand(club, counted):
     assert club.session.job.lines[0].title == "Red jersey M"
     counted()
     assert page.garment_field.effect.startswith("Dark goods · cotton · 180 g/m²")
+
+
+def test_the_whole_order_is_exported_with_what_the_next_program_gets(club, counted, tmp_path: Path):
+    club.apply(edits.change("handover.kind", "png"))
+    counted()
+    club.files.exporting.order_to(tmp_path / "order")
+    counted()
+    assert "Exported 3 prints of 3 lines" in club.problem.text()
+    order = json.loads((tmp_path / "order" / "order.json").read_text())
+    assert [line["quantity"] for line in order["lines"]] == [12, 8, 10]
+    for line in order["lines"]:
+        names = {path.name for path in (tmp_path / "order" / line["folder"]).iterdir()}
+        assert {"white.png", "plan.json", "print-mirrored.png"} <= names
+    (tmp_path / "file").write_text("")
+    club.files.exporting.order_to(tmp_path / "file")
+    counted()
+    assert "exported" in club.problem.text()
+
+
+def test_the_run_sheet_tells_what_heat_the_garment_bears(club, counted):
+    club.go_to_station("run")
+    assert "Red jersey bears 150 °C" in club.pages["run"].maker.text()
+    club.session.turn_to(1)
+    counted()
+    assert "Black tee bears 200 °C" in club.pages["run"].maker.text()

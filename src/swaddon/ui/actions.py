@@ -34,6 +34,7 @@ COMMANDS = (
     Command("save", "&Job", "&Save job", "Ctrl+S", needs="artwork"),
     Command("save-as", "&Job", "Sa&ve job as …", "Ctrl+Shift+S", needs="artwork"),
     Command("export", "&Job", "&Export separations …", "Ctrl+E", needs="plan"),
+    Command("export-order", "&Job", "Export the &whole order …", "Ctrl+Shift+E", needs="plan"),
     Command("report", "&Job", "Repor&t …", "Ctrl+R", needs="plan"),
     Command("-", "&Job", ""),
     Command("next-job", "&Job", "Next open &job", "Ctrl+PgDown"),

@@ -20,6 +20,7 @@ from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, save_preferences
 from swaddon.session.press_state import PressWatch
 from swaddon.session.session import Changes, Edit, Session
+from swaddon.session.setting_words import title_of
 from swaddon.session.testing import ShopFollows
 from swaddon.session.view_modes import BAR_MODES
 from swaddon.ui import theme, wiring
@@ -329,7 +330,8 @@ class Bench(Shell):
     def _show_title(self) -> None:
         """The station, and with several lines which of them it works on."""
         title, job = self._specs[self.station].title, self.session.job
-        self.title.setText(title if len(job.lines) < 2 else f"{title} · {job.line.title}")
+        self.title.setText(title if len(job.lines) < 2 else f"{title} · {job.line.title}{' •' if job.own else ''}")
+        self.title.setToolTip(f"Own on this line: {', '.join(map(title_of, job.own))}" if job.own else "")
 
     def _plan_changed(self, plan: Plan | None) -> None:
         if plan is None or plan.checks.is_current:

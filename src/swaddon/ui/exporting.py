@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
+from swaddon.core.engine import Run
 from swaddon.core.plan.stages import Plan
 from swaddon.session.desk import Desk
 from swaddon.session.session import Session
@@ -65,6 +66,36 @@ class Exporting:
         self._window.tell("")
         self._window.progress.begin()
         self._desk.in_background(lambda: export_plan(plan, folder, progress=progress), exported, stopped)
+
+    # the whole order
+
+    def choose_order(self) -> None:
+        name = QFileDialog.getExistingDirectory(self._window, "Export the whole order to a folder")
+        if name:
+            self.order_to(Path(name))
+
+    def order_to(self, folder: Path) -> None:
+        """Export every different print of the order into a folder of its own, in the background."""
+        from swaddon.session.order_counter import CACHE_BYTES
+        from swaddon.session.order_export import WholeOrder, plan_and_write
+
+        job, window = self._session.job, self._window
+
+        def work(run: Run, _step: object) -> WholeOrder:
+            return plan_and_write(job, run, folder, cache_bytes=CACHE_BYTES)
+
+        def done(whole: WholeOrder) -> None:
+            window.progress.finish()
+            prints = len(set(whole.folders))
+            window.tell(f"Exported {prints} prints of {len(job.lines)} lines to {folder}, and order.json beside them.")
+
+        def failed(text: str) -> None:
+            window.progress.finish()
+            window.tell(text.replace(", or --overwrite", ""))
+
+        window.tell("")
+        window.progress.begin()
+        window.deck.counter.side.start(work, done, failed, progress=self._window.progress.show_progress)
 
     # the report page
 

@@ -69,7 +69,9 @@ class JobBar(QWidget):
             return
         height = job.height_mm
         size = size_text(settings.width_mm, height, inches)
-        self.facts.setText(f"{job.profile.process} · {size} · {settings.quantity} ×")
+        pieces = sum(line.settings.quantity for line in job.lines)
+        of = f" of {pieces} in {len(job.lines)} lines" if len(job.lines) > 1 else ""
+        self.facts.setText(f"{job.profile.process} · {size} · {settings.quantity} ×{of}")
 
 
 def _tool(action: QAction, icon: str, text: str) -> QToolButton:

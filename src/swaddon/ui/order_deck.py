@@ -26,6 +26,7 @@ class OrderDeck(QObject):
         self.strip = OrderStrip()
         self.strip.turned.connect(self.turn_to)
         self.counter.changed.connect(self._counted)
+        desk.stopped.connect(self.counter.side.cancel)
         tally.whole_asked.connect(lambda _on: self.show_tally())
         findings.elsewhere.connect(self.turn_to)
         self._found: tuple[Finding, ...] | None = None

@@ -41,6 +41,7 @@ def _of_jobs(bench: Shell, files: JobFiles) -> dict[str, Callable[[], object]]:
         "save": files.save,
         "save-as": files.save_as,
         "export": files.exporting.choose,
+        "export-order": files.exporting.choose_order,
         "report": files.exporting.choose_report,
         "recovered": lambda: None if files.recover() else bench.tell("There is no unsaved work of before."),
         "next-job": files.next_job,

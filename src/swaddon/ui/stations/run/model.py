@@ -50,13 +50,21 @@ def run_state(job: Job, plan: Plan | None = None) -> RunState:
         title=press.printing.title,
         press=press.title,
         steps=tuple(steps),
-        maker=" ".join(press.cautions),
+        maker=" ".join([*_bears(job), *press.cautions]),
         handover=chosen,
         white_name=chosen.white_name or press.white_name,
         asks_colour=chosen.kind in ("tiff", "pdf"),
         asks_white=chosen.kind in ("tiff", "pdf"),
         card=() if plan is None else handover.card(plan).lines,
     )
+
+
+def _bears(job: Job) -> list[str]:
+    """What heat the line's garment bears, as the shop's library has it."""
+    found = next((garment for garment in shop.garments() if garment.name == job.goods.name), None)
+    if found is None or found.heat_c is None:
+        return []
+    return [f"{found.name} bears {found.heat_c:g} °C by the shop’s own list; its maker’s word decides."]
 
 
 def name_white_edit(job: Job, text: str) -> Edit:

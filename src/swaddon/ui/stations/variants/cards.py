@@ -93,7 +93,9 @@ class VariantCard(QFrame):
         if view.is_dominated:
             layout.addWidget(label("Another costs less and is worse in nothing.", "quiet", wrap=True))
         if view.found:
-            layout.addWidget(Elided(view.found, "effect"))
+            found = Elided(view.found, "effect")
+            layout.addWidget(found)
+            self.setToolTip(view.found_all)
         layout.addStretch(1)
         layout.addWidget(self._buttons(view, can_compare))
         if view.is_dominated:

@@ -150,6 +150,7 @@ class CardView:
     is_pinned: bool
     against: str
     found: str
+    found_all: str = ""
 
 
 @dataclass(frozen=True)
@@ -220,7 +221,8 @@ def _card(item: Worked, is_beaten: bool, most: dict[str, float], pinned: Worked 
     words = "" if not serious else f"{serious[0].severity.capitalize()}: {serious[0].text}"
     cost = f"{money_text(outcome.cost)} {outcome.currency}"
     against = "" if is_pinned or pinned is None else _against(outcome, pinned)
-    return CardView(item, ways_of(variant), press, cost, facts, bars, is_beaten, is_pinned, against, words)
+    told = "\n".join(f"{finding.severity.capitalize()}: {finding.text}" for finding in serious)
+    return CardView(item, ways_of(variant), press, cost, facts, bars, is_beaten, is_pinned, against, words, told)
 
 
 def _against(outcome: Outcome, pinned: Worked) -> str:
