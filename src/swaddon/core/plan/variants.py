@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from itertools import product
 
 from swaddon.core.colour.spaces import Rgb
+from swaddon.core.count.money import STORED_PLACES, rounded
 from swaddon.core.engine import Cache, Run
 from swaddon.core.errors import PlanError
 from swaddon.core.order.request import PlanRequest
@@ -15,6 +16,9 @@ from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import changed
 
 MOST_VARIANTS = 200
+
+_ALIKE_DE = 0.5
+"""ΔE00 by which a worst colour may be better without being seen to be (assumed)."""
 
 CACHE_BYTES = 1_000_000_000
 """What is kept between one variant and the next, so that what does not change is not done again."""
@@ -139,7 +143,8 @@ def worked_out(
 def dominated(found: Sequence[Worked]) -> tuple[bool, ...]:
     """Whether another variant on the same garment costs less and is in nothing worse.
 
-    Looked at are the worst colour, the hand, print time, and findings that stop or want a look.
+    Looked at are the worst colour (to what an eye tells apart), the hand, print time, and findings that stop or want a
+    look.
     """
     return tuple(any(_beats(other, item) for other in found) for item in found)
 
@@ -148,12 +153,12 @@ def _beats(one: Worked, other: Worked) -> bool:
     better, worse = one.outcome, other.outcome
     if better is None or worse is None or one.variant.garment != other.variant.garment:
         return False
-    if better.currency != worse.currency or better.cost >= worse.cost:
+    if better.currency != worse.currency or rounded(better.cost, STORED_PLACES) >= rounded(worse.cost, STORED_PLACES):
         return False
     return all(
         a <= b + 1e-9
         for a, b in (
-            (better.worst_de, worse.worst_de),
+            (better.worst_de, worse.worst_de + _ALIKE_DE),
             (better.hand_g_m2, worse.hand_g_m2),
             (better.print_s, worse.print_s),
             (better.stops, worse.stops),
