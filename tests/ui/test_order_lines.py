@@ -121,6 +121,8 @@ def test_the_strip_switches_lines_and_the_first_picture_comes_at_once(club, coun
     QTest.keyClick(club, Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier)
     counted()
     assert club.session.job.at == 1
+    QTest.keyClick(club, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
+    assert [line.title for line in club.session.job.lines][1:3] == ["Black tee L", "Black tee L"]
 
 
 def test_what_is_set_for_one_line_is_marked_and_put_back(club, counted):
@@ -136,6 +138,17 @@ def test_what_is_set_for_one_line_is_marked_and_put_back(club, counted):
     strip.scope.button_for("all").click()
     club.apply(edits.change("white.limit", 200.0))
     assert {line.settings.white.limit for line in club.session.job.lines} == {200.0}
+    strip.scope.button_for("alone").click()
+    club.apply(edits.change("gamut", "steps"))
+    page.put_back.click()
+    assert [action.text()[4:] for action in page.put_back_menu.actions()] == [
+        "Colours beyond the inks",
+        "Choke",
+        "All of them",
+    ]
+    page.put_back_menu.actions()[0].trigger()
+    page.put_back_menu.close()
+    assert club.session.job.own == ("white.choke_mm",)
     page.put_back.click()
     assert [line.own for line in club.session.job.lines] == [(), (), ()]
     assert club.session.job.lines[1].settings.white.choke_mm == 0.3

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from swaddon.core.order.lines import MOST_LINES, PLACES, Fit, Goods, OrderLine, Place, put_back, untouched
+from swaddon.core.order.lines import MOST_LINES, PLACES, Fit, OrderLine, Place, put_back, untouched
 from swaddon.io.garments import LibraryGarment
 from swaddon.io.print_areas import SizeTable
 from swaddon.session.job import Job
@@ -154,8 +154,3 @@ def put_back_all() -> Edit:
         return replace(job, settings=line.settings, own=line.own)
 
     return Edit("Follow the order again", changed, alone=False)
-
-
-def itemised(job: Job) -> bool:
-    """Whether an order has lines to speak of: more than one, or one that says what it is."""
-    return len(job.lines) > 1 or job.goods != Goods()

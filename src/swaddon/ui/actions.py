@@ -46,6 +46,7 @@ COMMANDS = (
     Command("redo", "&Edit", "&Redo", "Ctrl+Shift+Z"),
     Command("line-next", "&Edit", "Next &line of the order", "Ctrl+Right", needs="artwork"),
     Command("line-previous", "&Edit", "Line &before", "Ctrl+Left", needs="artwork"),
+    Command("line-add", "&Edit", "Add a line li&ke this", "Ctrl+D", needs="artwork"),
     Command("order-list", "&Edit", "&Order list", "Ctrl+J"),
     Command("region-next", "&Edit", "Select the &next region", "Ctrl+.", needs="artwork"),
     Command("region-previous", "&Edit", "Select the &previous region", "Ctrl+,", needs="artwork"),

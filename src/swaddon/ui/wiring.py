@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from swaddon.core.artwork.placement import Point
 from swaddon.core.findings import Finding
 from swaddon.core.proof.misregistration import Misregistration
+from swaddon.session import order_edits
 from swaddon.session.job import Job
 from swaddon.session.session import Session
 from swaddon.ui import helping
@@ -56,6 +57,7 @@ def _of_the_table(bench: Shell) -> dict[str, Callable[[], object]]:
     return {
         "line-next": lambda: bench.step_line(1),
         "line-previous": lambda: bench.step_line(-1),
+        "line-add": lambda: bench.apply(order_edits.repeat_line()),
         "order-list": bench.show_order_list,
         "region-next": lambda: bench.step_region(1),
         "region-previous": lambda: bench.step_region(-1),

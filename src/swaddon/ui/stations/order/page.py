@@ -1,8 +1,10 @@
 """The Order sheet: the line at hand, how it is printed, and with which settings by name."""
 
-from PySide6.QtCore import QSize
+from functools import partial
+
+from PySide6.QtCore import QPoint, QSize
 from PySide6.QtGui import QColor, QPixmap
-from PySide6.QtWidgets import QComboBox, QGridLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from swaddon.core.order.lines import PLACES
 from swaddon.core.plan.stages import Plan
@@ -10,13 +12,14 @@ from swaddon.core.press.processes import PROCESSES
 from swaddon.io.print_areas import FITS
 from swaddon.session import edits, order_edits, shop
 from swaddon.session.job import Job
+from swaddon.session.setting_words import title_of
 from swaddon.ui.fields import Choices, TextField
 from swaddon.ui.garment import GARMENTS
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.order import model
 from swaddon.ui.stations.order.list_part import ListPart
 from swaddon.ui.stations.order.presets_part import PresetsPart
-from swaddon.ui.widgets import Choice, Field, Swatch, button, column, give_room, label, row, why_button
+from swaddon.ui.widgets import Choice, Field, Swatch, button, column, fill, give_room, label, row, why_button
 
 _WHY_PROCESS = (
     "Film transfer prints colour first, then white, mirrored; pressed on the shirt, white lies under the colour. "
@@ -109,11 +112,28 @@ class OrderPage(QWidget):
 
     def _own_row(self) -> QWidget:
         self.put_back = button("Follow the order", "low", tip="Take these settings from the order again")
-        self.put_back.clicked.connect(lambda: self._context.apply(order_edits.put_back_all()))
+        self.put_back.clicked.connect(self._ask_put_back)
+        self.put_back_menu = QMenu(self.put_back)
         self.own_told = label("", "effect", wrap=True)
         own = row(self.own_told, self.put_back)
         give_room(own, 0)
         return own
+
+    def _ask_put_back(self) -> None:
+        """Put the only setting back at once; of several, ask which."""
+        own = self._job.own
+        if len(own) == 1:
+            self._context.apply(order_edits.put_back_setting(own[0]))
+            return
+        entries = [(title_of(path), partial(self._put_back, path)) for path in own]
+        fill(self.put_back_menu, [*entries, ("All of them", self._put_all_back)])
+        self.put_back_menu.popup(self.put_back.mapToGlobal(QPoint(0, self.put_back.height())))
+
+    def _put_back(self, path: str) -> None:
+        self._context.apply(order_edits.put_back_setting(path))
+
+    def _put_all_back(self) -> None:
+        self._context.apply(order_edits.put_back_all())
 
     def _garment_field(self) -> Field:
         """Garments of the library, the first of them as swatches, and any other colour."""
