@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.engine import Cache, Results, Run, key_of
 from swaddon.core.errors import PlanError
-from swaddon.core.order.lines import OrderLine
+from swaddon.core.order.lines import MOST_LINES, OrderLine
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.outcome import Outcome, Shift, colour_shifts, outcome_of
 from swaddon.core.plan.stages import Plan, make_plan
@@ -14,8 +14,8 @@ from swaddon.core.plan.variants import CACHE_BYTES
 from swaddon.core.plan.whole_order import OneForAll, OrderSum, one_for_all, order_sum
 from swaddon.session.job import Job, request_for
 
-_MOST_KEPT = 400
-"""Outcomes that are remembered; each holds a small picture."""
+_MOST_KEPT = MOST_LINES + 100
+"""Outcomes that are remembered: those of the longest order, and some more; each holds a small picture."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,18 +37,19 @@ class OrderPlanner:
     def __init__(self) -> None:
         self._known: dict[str, Outcome] = {}
         self._problems: dict[str, str] = {}
+        self._keys = _Keys()
 
     def outcome(self, job: Job, line: OrderLine) -> Outcome | None:
         """What a line came to when it was planned last as it is now; ``None``: it was not."""
-        return self._known.get(_key(job, line.planned))
+        return self._known.get(self._keys.of(job, line.planned))
 
     def problem(self, job: Job, line: OrderLine) -> str:
         """Why a line could not be planned as it is now; empty: it could, or was not tried."""
-        return self._problems.get(_key(job, line.planned), "")
+        return self._problems.get(self._keys.of(job, line.planned), "")
 
     def remember(self, job: Job, line: OrderLine, plan: Plan) -> None:
         """Take what a line comes to from its plan on the bench."""
-        self._keep(_key(job, line.planned), outcome_of(plan))
+        self._keep(self._keys.of(job, line.planned), outcome_of(plan))
 
     def forget(self) -> None:
         """Let go of all that is remembered."""
@@ -65,7 +66,7 @@ class OrderPlanner:
         """One line for each distinct plan that was not made yet."""
         found: dict[str, OrderLine] = {}
         for line in job.lines:
-            key = _key(job, line.planned)
+            key = self._keys.of(job, line.planned)
             if key not in self._known and key not in self._problems:
                 found.setdefault(key, line)
         return tuple(found.values())
@@ -85,7 +86,7 @@ class OrderPlanner:
         missing, inner = self.missing(job), Run(Cache(cache_bytes), run.is_wanted)
         for index, line in enumerate(missing):
             run.report(f"Planning {line.title}", index / len(missing))
-            key = _key(job, line.planned)
+            key = self._keys.of(job, line.planned)
             try:
                 plan = planned(job, line.planned, inner, known)
             except PlanError as error:
@@ -101,7 +102,7 @@ class OrderPlanner:
         for line in self.work(job, run):
             if problem := self.problem(job, line):
                 raise PlanError(f"{line.title}: {problem}")
-        outcomes = tuple(self._known[_key(job, line.planned)] for line in job.lines)
+        outcomes = tuple(self._known[self._keys.of(job, line.planned)] for line in job.lines)
         return OrderPlan(job.lines, outcomes)
 
     def compare(self, job: Job, run: Run, cache_bytes: int = CACHE_BYTES) -> OneForAll | None:
@@ -112,12 +113,12 @@ class OrderPlanner:
 
         def judge(settings: PlanSettings, garments: Sequence[Rgb]) -> tuple[Outcome, tuple[tuple[Shift, ...], ...]]:
             run.report("Comparing transfers", 0.5)
-            held = self._known.get(_key(job, settings))
+            held = self._known.get(self._keys.of(job, settings))
             if held is not None and not garments:
                 return held, ()
             plan = planned(job, settings, inner)
             made = outcome_of(plan)
-            self._keep(_key(job, settings), made)
+            self._keep(self._keys.of(job, settings), made)
             return made, tuple(colour_shifts(plan, garment) for garment in garments)
 
         return one_for_all(job.lines, judge, job.profile.medium)
@@ -130,7 +131,29 @@ def planned(job: Job, settings: PlanSettings, run: Run, known: Results | None = 
     return make_plan(request, run, lean=True, known=known)
 
 
-def _key(job: Job, settings: PlanSettings) -> str:
-    """What decides a plan."""
-    content = None if job.file is None else job.file.artwork.content_id
-    return key_of(content, settings, job.profile, tuple(tile.art for tile in job.tiles))
+class _Keys:
+    """What decides a plan, as a key; asked for every line at every change, so that the last ones are remembered."""
+
+    _MOST = 4000
+
+    def __init__(self) -> None:
+        self._of: dict[tuple[str, PlanSettings], str] = {}
+        self._press: tuple[object, tuple[object, ...], str] = (None, (), "")
+
+    def of(self, job: Job, settings: PlanSettings) -> str:
+        """The key of the job's plan with some settings."""
+        content = "" if job.file is None else job.file.artwork.content_id
+        base = content + self._press_key(job)
+        known = self._of.get((base, settings))
+        if known is None:
+            if len(self._of) >= self._MOST:
+                self._of.clear()
+            known = self._of[base, settings] = key_of(base, settings)
+        return known
+
+    def _press_key(self, job: Job) -> str:
+        press, tiles, key = self._press
+        if press is not job.profile or tiles != job.tiles or not key:
+            key = key_of(job.profile, tuple(tile.art for tile in job.tiles))
+            self._press = job.profile, job.tiles, key
+        return key
