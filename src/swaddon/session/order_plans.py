@@ -49,7 +49,7 @@ class OrderPlanner:
 
     def remember(self, job: Job, line: OrderLine, plan: Plan) -> None:
         """Take what a line comes to from its plan on the bench."""
-        self._keep(self._keys.of(job, line.planned), outcome_of(plan))
+        self._keep(self._keys.of(job, line.planned), outcome_of(plan, identifies=True))
 
     def forget(self) -> None:
         """Let go of all that is remembered."""
@@ -93,7 +93,7 @@ class OrderPlanner:
                 self._problems[key] = str(error)
             else:
                 done(line, plan)
-                self._keep(key, outcome_of(plan))
+                self._keep(key, outcome_of(plan, identifies=True))
             yield line
         run.report("", 1.0)
 
@@ -117,7 +117,7 @@ class OrderPlanner:
             if held is not None and not garments:
                 return held, ()
             plan = planned(job, settings, inner)
-            made = outcome_of(plan)
+            made = outcome_of(plan, identifies=True)
             self._keep(self._keys.of(job, settings), made)
             return made, tuple(colour_shifts(plan, garment) for garment in garments)
 

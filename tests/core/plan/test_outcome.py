@@ -159,6 +159,21 @@ def test_one_transfer_for_all_prints_every_colour_on_white_and_takes_nothing_of_
     assert without_white(settings).white.mode == "none"
 
 
+def test_plans_that_print_the_same_pixels_share_a_transfer(make):
+    """Solid white on black and on navy is one film; on white goods white of the design stays bare."""
+    art, solid = big(), WhiteSettings("solid", choke_mm=0.1)
+    art[:20, :20] = 255
+
+    def judge(settings, garments):
+        plan = make(art, garment=settings.garment, white=settings.white)
+        return outcome_of(plan, identifies=True), tuple(colour_shifts(plan, garment) for garment in garments)
+
+    wanted = [replace(line, settings=replace(line.settings, white=solid)) for line in lines(BLACK, NAVY, WHITE)]
+    found = one_for_all(wanted, judge, "film")
+    assert found is not None
+    assert [way.kinds for way in found.ways] == [2, 2, 1]
+
+
 def test_ways_are_counted_on_real_plans_and_one_film_is_judged_on_every_garment(make):
     art = big()
     plans = {}

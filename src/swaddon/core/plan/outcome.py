@@ -1,5 +1,6 @@
 """What a plan comes to, in the few numbers and the small picture by which plans are compared."""
 
+import zlib
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -49,6 +50,8 @@ class Outcome:
         Print time in s, mass of ink and powder per m² of figure, share of the figure that holes leave open.
     shifts
         Main colours that are printed, the worst first.
+    print_id
+        Equal for prints that are the same pixel for pixel, whatever they go on; empty where nobody asked.
     """
 
     proof: NDArray[np.uint8]
@@ -60,6 +63,7 @@ class Outcome:
     open_share: float
     shifts: tuple[Shift, ...]
     findings: tuple[Finding, ...]
+    print_id: str = ""
 
     def amount_of(self, kind: str) -> float:
         """Amount of a material on the piece; 0 where it uses none."""
@@ -86,8 +90,8 @@ class Outcome:
         return sum(finding.severity == "stop" for finding in self.findings)
 
 
-def outcome_of(plan: Plan, longest_px: int = PROOF_PX) -> Outcome:
-    """What a plan comes to; a lean plan is enough."""
+def outcome_of(plan: Plan, longest_px: int = PROOF_PX, identifies: bool = False) -> Outcome:
+    """What a plan comes to; a lean plan is enough. ``identifies`` tells same prints from others, in some 40 ms."""
     return Outcome(
         proof=small_proof(plan, longest_px),
         materials=plan.materials,
@@ -98,7 +102,14 @@ def outcome_of(plan: Plan, longest_px: int = PROOF_PX) -> Outcome:
         open_share=plan.hand.open_share,
         shifts=colour_shifts(plan),
         findings=plan.findings,
+        print_id=_print_id(plan) if identifies else "",
     )
+
+
+def _print_id(plan: Plan) -> str:
+    planes = [plane for plane in (plan.cmyk, plan.white_plane, plan.highlight) if plane is not None]
+    sums = [zlib.crc32(np.ascontiguousarray(plane).data) for plane in planes]
+    return repr((plan.cmyk.shape, plan.measures.coverage, sums))
 
 
 def small_proof(

@@ -74,7 +74,10 @@ def order_sum(parts: Iterable[tuple[int, Outcome]], worst: Iterable[float] | Non
 
 @dataclass(frozen=True)
 class Way:
-    """One way of printing an order: how many different transfers it needs, and what it comes to."""
+    """One way of printing an order: how many different transfers it needs, and what it comes to.
+
+    Two garments whose plans print the same pixels share a transfer.
+    """
 
     key: str
     title: str
@@ -141,7 +144,7 @@ def _each(key: str, title: str, lines: Sequence[OrderLine], judge: Judge) -> Way
     parts: list[Part] = []
     for line in lines:
         outcome, _ = judge(line.planned, ())
-        parts.append((line.settings.quantity, outcome, outcome.worst_de, line.planned))
+        parts.append((line.settings.quantity, outcome, outcome.worst_de, outcome.print_id or line.planned))
     return _way(key, title, parts)
 
 
@@ -155,7 +158,8 @@ def _shared_parts(lines: Sequence[OrderLine], judge: Judge) -> list[Part]:
     for settings, group in groups.items():
         outcome, shifts = judge(settings, [line.settings.garment for line in group])
         for line, shift in zip(group, shifts, strict=True):
-            parts.append((line.settings.quantity, outcome, shift[0].delta_e if shift else 0.0, settings))
+            worst = shift[0].delta_e if shift else 0.0
+            parts.append((line.settings.quantity, outcome, worst, outcome.print_id or settings))
     return parts
 
 
@@ -168,7 +172,7 @@ def _split(whites: Sequence[OrderLine], others: Sequence[OrderLine], judge: Judg
     for line in whites:
         settings = without_white(line.planned)
         outcome, _ = judge(settings, ())
-        parts.append((line.settings.quantity, outcome, outcome.worst_de, settings))
+        parts.append((line.settings.quantity, outcome, outcome.worst_de, outcome.print_id or settings))
     return _way("split", "White garments without white, one for others", parts)
 
 

@@ -59,7 +59,7 @@ class Grid(QTableWidget):
         self.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectItems)
         head = self.horizontalHeader()
         head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        head.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        head.setStretchLastSection(True)
         head.setMinimumSectionSize(44)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
