@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QMimeData, Qt, QUrl
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
@@ -16,6 +16,7 @@ from swaddon.session import edits, order_edits, shop
 from swaddon.session.presets import all_presets
 from swaddon.ui.stations.order import list_model
 from swaddon.ui.stations.order.keep_preset import KeepPreset
+from swaddon.ui.wiring import dropped
 
 ROWS = "navy\tM\t12\nblack\tL\t8\nwhite\tS\t10"
 
@@ -322,6 +323,24 @@ def test_the_whole_order_is_exported_with_what_the_next_program_gets(club, count
     club.files.exporting.order_to(tmp_path / "file")
     counted()
     assert "exported" in club.problem.text()
+
+
+def test_rows_on_the_clipboard_and_tables_that_are_dropped_are_lines(marble, counted, tmp_path: Path):
+    QGuiApplication.clipboard().setText(ROWS)
+    marble.setFocus()
+    QTest.keyClick(marble, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert len(marble.session.job.lines) == 3
+    (tmp_path / "more.csv").write_text("black,XL,2\n")
+    (tmp_path / "bad.csv").write_text("black,XL,-2\n")
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(tmp_path / name)) for name in ("more.csv", "bad.csv")])
+    dropped(marble, marble.files, data)
+    assert marble.session.job.lines[-1].title == "Black tee XL"
+    assert "row 1: quantity “-2”" in marble.problem.text()
+    QGuiApplication.clipboard().setText("only words")
+    QTest.keyClick(marble, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert "no picture on the clipboard" in marble.problem.text()
+    counted()
 
 
 def test_the_run_sheet_tells_what_heat_the_garment_bears(club, counted):

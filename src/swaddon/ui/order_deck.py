@@ -1,9 +1,16 @@
 """The order on the bench: its strip, its tally, and what is found on the lines that are not at hand."""
 
-from PySide6.QtCore import QObject
+from collections.abc import Callable, Sequence
+from pathlib import Path
 
+from PySide6.QtCore import QObject
+from PySide6.QtGui import QGuiApplication
+
+from swaddon.core.errors import PlanError
 from swaddon.core.findings import Finding
+from swaddon.session import order_edits, shop
 from swaddon.session.desk import Desk, Post
+from swaddon.session.line_list import WantedLine, lines_of, read_lines
 from swaddon.session.order_counter import OrderCounter
 from swaddon.session.order_tally import order_tally
 from swaddon.session.session import Edit, Session
@@ -45,6 +52,26 @@ class OrderDeck(QObject):
         if edit.alone is not None or not self.strip.alone:
             return edit
         return Edit(edit.label, edit.change, edit.merge_key, alone=True)
+
+    def paste_lines(self) -> bool:
+        """Add rows of a spreadsheet that lie on the clipboard; False when none do."""
+        text = QGuiApplication.clipboard().text()
+        if "\t" not in text:
+            return False
+        self._take(lambda: lines_of(text, shop.goods()))
+        return True
+
+    def read_lines(self, path: Path) -> None:
+        """Add the lines of a table that was dropped."""
+        self._take(lambda: read_lines(path, shop.goods()))
+
+    def _take(self, read: Callable[[], Sequence[WantedLine]]) -> None:
+        """Add lines to the order; what is wrong with them is told."""
+        try:
+            self._session.apply(order_edits.add_lines(read(), shop.sizes()))
+        except (PlanError, ValueError) as error:
+            text = str(error).rstrip(".")
+            self.counter.failed.emit(f"{text[:1].upper()}{text[1:]}.")
 
     def show_order(self) -> None:
         """Show the lines of the job as it is now."""

@@ -38,7 +38,7 @@ def _of_jobs(bench: Shell, files: JobFiles) -> dict[str, Callable[[], object]]:
         "open": files.choose_job,
         "press": files.choose_profile,
         "place": files.choose_artwork,
-        "paste": files.paste,
+        "paste": lambda: None if bench.deck.paste_lines() else files.paste(),
         "save": files.save,
         "save-as": files.save_as,
         "export": files.exporting.choose,
@@ -99,8 +99,12 @@ def _committed(bench: Shell, run: Callable[[], object]) -> Callable[[], None]:
 
 
 def dropped(bench: Shell, files: JobFiles, data: QMimeData) -> None:
-    """Take files that are dropped on the bench; links are refused."""
+    """Take files that are dropped on the bench: tables as lines of the order, others as artwork; links are refused."""
     paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+    tables = [path for path in paths if path.suffix.lower() in (".csv", ".tsv")]
+    for table in tables:
+        bench.deck.read_lines(table)
+    paths = [path for path in paths if path not in tables]
     links = [url.toString() for url in data.urls() if not url.isLocalFile()]
     if paths:
         files.drop_all(paths)
