@@ -228,7 +228,13 @@ def test_one_transfer_for_all_is_compared_and_forgotten_with_the_next_change(clu
 
 def test_presets_are_offered_compared_and_applied_in_one_step(club, counted):
     page, before = page_of(club), club.session.job
-    assert "Dark, solid" in page.offered.text()
+    assert page.offered.text() == "For dark goods:"
+    assert list(page.offers) == ["Dark, solid", "Dark, light in the hand"]
+    assert "Coverage → Solid" in page.offers["Dark, solid"].toolTip()
+    page.offers["Dark, solid"].click()
+    assert {line.settings.white.mode for line in club.session.job.lines} == {"solid"}
+    assert not page.offers["Dark, solid"].isEnabled()
+    club.session.undo()
     page.presets_button.click()
     counted()
     cards = page.presets_part.table.cards

@@ -4,7 +4,7 @@ from functools import partial
 
 from PySide6.QtCore import QPoint, QSize
 from PySide6.QtGui import QColor, QPixmap
-from PySide6.QtWidgets import QComboBox, QGridLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QMenu, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from swaddon.core.order.lines import PLACES
 from swaddon.core.plan.stages import Plan
@@ -14,6 +14,7 @@ from swaddon.session import edits, order_edits, shop
 from swaddon.session.job import Job
 from swaddon.session.setting_words import title_of
 from swaddon.ui.fields import Choices, TextField
+from swaddon.ui.flow import Flow
 from swaddon.ui.garment import GARMENTS
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.order import model
@@ -99,9 +100,15 @@ class OrderPage(QWidget):
         self.presets_button = button("Compare …", tip="A small proof of each on this artwork")
         self.presets_button.setCheckable(True)
         self.presets_button.clicked.connect(lambda on: self.show_part("presets" if on else ""))
-        self.offered = label("", "effect", wrap=True)
+        self.offered = label("", "effect")
+        self.offers: dict[str, QPushButton] = {}
+        self._offers = Flow(spacing=2)
+        self._offers.setContentsMargins(0, 0, 0, 0)
+        self._offers.addWidget(self.offered)
+        offers = QWidget()
+        offers.setLayout(self._offers)
         why = why_button("Settings by name", _WHY_PRESETS)
-        self.presets = column(row(label("Settings by name", "head"), 1, why, self.presets_button), self.offered)
+        self.presets = column(row(label("Settings by name", "head"), 1, why, self.presets_button), offers, spacing=0)
         self.cautions = label("", "caution", wrap=True)
         for field in (
             titled, self._garment_field(), self._facts_row(), self._print_field(), self.own,
@@ -218,13 +225,33 @@ class OrderPage(QWidget):
         self.width_field.show_effect(state.width_effect)
         self.units.show_value("in" if self._context.uses_inches() else "mm")
         self.quantity.show_value(state.quantity)
-        self.offered.setText(self.presets_part.offered_text(job))
+        self._show_offers(job)
         self.presets_button.setEnabled(job.file is not None)
         self.cautions.setText("\n".join(state.notes))
         if self.part == "list":
             self.list_part.show_job(job)
         elif self.part == "presets":
             self.presets_part.show_job(job)
+
+    def _show_offers(self, job: Job) -> None:
+        """Names of the presets that suit; a press applies one, its tip says what that changes."""
+        self.offered.setText(self.presets_part.offered_text(job))
+        views = self.presets_part.offered(job)
+        if [view.preset.name for view in views] != list(self.offers):
+            for old in self.offers.values():
+                self._offers.removeWidget(old)
+                old.hide()
+                old.deleteLater()
+            self.offers = {}
+            for view in views:
+                made = button(view.preset.name, "link")
+                made.setAccessibleName(f"Apply {view.preset.name}")
+                made.clicked.connect(lambda _=False, preset=view.preset: self.presets_part.apply_to(self._job, preset))
+                self._offers.addWidget(made)
+                self.offers[view.preset.name] = made
+        for view in views:
+            self.offers[view.preset.name].setToolTip(f"{view.preset.why}\n{view.changes}")
+            self.offers[view.preset.name].setEnabled(not view.in_use and job.file is not None)
 
     def _show_goods(self, state: model.OrderState) -> None:
         garments = shop.garments()

@@ -22,6 +22,7 @@ from swaddon.ui.stations.order.preset_table import PresetTable, PresetView
 
 _CACHE_BYTES = 250_000_000
 _MOST_CHANGES = 4
+_MOST_OFFERED = 3
 
 
 def preset_views(job: Job) -> tuple[PresetView, ...]:
@@ -59,12 +60,16 @@ class PresetsPart:
         self.dialog: KeepPreset | None = None
 
     def offered_text(self, job: Job) -> str:
-        """What is offered for the process and the goods, in one line."""
+        """For which goods presets are offered."""
+        kind = kinds_of(job.settings.garment)[0]
+        return f"For {kind} goods:" if self.offered(job) else f"None is made for {kind} goods."
+
+    def offered(self, job: Job) -> tuple[PresetView, ...]:
+        """The first presets that suit the process and the goods."""
         if job.profile is None:
-            return ""
+            return ()
         fit = offered(presets.all_presets(), job.profile.process, job.settings.garment)
-        names = " · ".join(preset.name for preset in fit[:3])
-        return f"For {kinds_of(job.settings.garment)[0]} goods: {names}" if names else "None suits these goods."
+        return tuple(_view(preset, job) for preset in fit[:_MOST_OFFERED])
 
     def show_job(self, job: Job) -> None:
         """Show the presets on a job, and plan a small proof of each."""
@@ -109,8 +114,12 @@ class PresetsPart:
 
     def apply(self, preset: Preset) -> None:
         """Apply a preset to the order, in one step."""
+        self.apply_to(self._job, preset)
+
+    def apply_to(self, job: Job, preset: Preset) -> None:
+        """Apply a preset to a job that is on the bench."""
         try:
-            presets.check_tiles(preset, self._job)
+            presets.check_tiles(preset, job)
         except PlanError as error:
             self._context.tell(str(error))
         else:
