@@ -10,9 +10,10 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
+from swaddon.core.errors import PlanError
 from swaddon.io.garments import shipped_garments
 from swaddon.io.preset_file import shipped_presets
-from swaddon.session import edits, order_edits, shop
+from swaddon.session import edits, order_edits, order_plans, shop
 from swaddon.session.presets import all_presets
 from swaddon.ui.stations.order import list_model
 from swaddon.ui.stations.order.keep_preset import KeepPreset
@@ -171,6 +172,19 @@ def test_the_tally_shows_the_order_on_demand(club, counted):
     assert "13 × Red jersey M" in tally.cells["cost"].line.arithmetic[0]
     tally.whole.click()
     assert tally.cells["cost"].line.value == one
+
+
+def test_a_line_that_cannot_be_planned_is_told_on_strip_and_tally(club, counted, monkeypatch):
+    def refuses(_job, settings, *_rest):
+        raise PlanError(f"Too wide at {settings.width_mm:.0f} mm.")
+
+    monkeypatch.setattr(order_plans, "planned", refuses)
+    club.tally.whole.click()
+    club.apply(edits.change("white.choke_mm", 0.21))
+    counted()
+    assert "Too wide at 60 mm." in club.deck.strip.cards[1].toolTip()
+    assert club.tally._note.text() == "2 of 3 lines fail"
+    assert club.deck.counter.order_plan is None
 
 
 def test_findings_of_other_lines_name_their_line_and_lead_to_it(club, counted):

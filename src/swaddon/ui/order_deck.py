@@ -98,8 +98,10 @@ class OrderDeck(QObject):
         if whole is not None:
             self._tally.show_lines(order_tally(whole), f"{whole.sum.pieces} pieces")
         else:
-            counted = sum(outcome is not None for outcome in found)
-            self._tally.show_waiting(f"{counted} of {len(found)} lines counted …")
+            counted, job = sum(outcome is not None for outcome in found), self._session.job
+            failed = sum(bool(self.counter.planner.problem(job, line)) for line in job.lines)
+            note = f"{failed} of {len(found)} lines fail" if failed else f"{counted} of {len(found)} lines counted …"
+            self._tally.show_waiting(note)
 
     def show_findings(self, found: tuple[Finding, ...] | None) -> None:
         """What is found on the line at hand, then on the others.
