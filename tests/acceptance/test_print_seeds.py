@@ -12,7 +12,7 @@ from tests.seeds import Outcome, outcome
 from swaddon.core.errors import PlanError
 
 SOAK = int(os.environ.get("SWADDON_SEEDS", "0"))
-SEEDS = SOAK or 12
+SEEDS = SOAK or 8
 FIRST = int(os.environ.get("SWADDON_FIRST_SEED", "0"))
 PRESSES = ("direct", "film", "toner-onepass")
 
