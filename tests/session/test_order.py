@@ -158,6 +158,24 @@ def test_a_size_takes_its_print_size_along_and_a_width_of_its_own_stays():
     assert (session.job.lines[1].goods.fit, session.job.lines[1].settings.width_mm) == ("own", 100.0)
 
 
+def test_lines_that_were_entered_before_the_artwork_are_fitted_to_it_when_it_comes():
+    session = Session(Job(profile=FILM))
+    session.apply(order_edits.add_lines(lines_of("black,M,2\nnavy,2XL,3\nwhite,S,1,front,90mm", GOODS), TABLE))
+    session.turn_to(2)
+    tall = np.zeros((400, 200, 4), np.uint8) + np.uint8(200)
+    session.apply(edits.place_artwork(ArtworkFile(artwork(tall), b""), FILM))
+    assert [line.settings.width_mm for line in session.job.lines] == [175, 200, 90], (
+        "350 and 400 mm high, as the table has it"
+    )
+    wide = artwork(np.ascontiguousarray(tall[:100]), content_id="wide")
+    session.turn_to(1)
+    session.apply(edits.place_artwork(ArtworkFile(wide, b""), FILM))
+    assert [line.settings.width_mm for line in session.job.lines] == [280, 320, 90]
+    session.undo()
+    session.undo()
+    assert session.job.file is None
+
+
 def test_looking_at_another_line_is_no_step_and_no_change():
     session = Session(job())
     before = session.job

@@ -15,6 +15,7 @@ from swaddon.core.schema import changed, named
 from swaddon.io.icc import IccFile
 from swaddon.session import shop
 from swaddon.session.job import ArtworkFile, Job, TileFile
+from swaddon.session.line_list import fitted
 from swaddon.session.session import Edit
 
 
@@ -40,7 +41,8 @@ def mend(finding: Finding) -> Edit:
 def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
     """New artwork; the print keeps its width, a first artwork is printed at 300 ppi or as wide as the device.
 
-    Outlines stay where it has as many pixels as the one before: a new state of the same picture.
+    Lines whose print size is one of the shop's table are fitted to it anew. Outlines stay where it has as many pixels
+    as the one before: a new state of the same picture.
     """
 
     def changed_job(job: Job) -> Job:
@@ -49,12 +51,15 @@ def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
             settings = replace(settings, outlines=())
         if job.file is None:
             natural = file.artwork.natural_mm
-            settings = replace(settings, width_mm=round(min(max(natural, 20.0), profile.largest_print_mm[0]), 1))
+            if len(job.lines) == 1:
+                settings = replace(settings, width_mm=round(min(max(natural, 20.0), profile.largest_print_mm[0]), 1))
             if not settings.handover.white_name:
                 kept = shop.memory((job.profile or profile).name).white_name
                 settings = replace(settings, handover=replace(settings.handover, white_name=kept))
         named = job.name if job.name != Job().name else file.artwork.file_name.rsplit(".", 1)[0]
-        return replace(job, file=file, settings=settings, profile=job.profile or profile, name=named)
+        placed = replace(job, file=file, settings=settings, profile=job.profile or profile, name=named)
+        placed, table = placed.followed(job, alone=False), shop.sizes()
+        return placed.of_lines(tuple(fitted(line, file.artwork, table) for line in placed.lines), placed.at)
 
     return Edit(f"Place {file.artwork.file_name}", changed_job)
 
