@@ -61,7 +61,7 @@ class Bench(Shell):
         self.pages: dict[str, QWidget] = {}
         self._yardsticks: dict[int, Plan] = {}
         self.press_watch, self._shop_follows = PressWatch(), ShopFollows()
-        self._specs, self._line = {spec.key: spec for spec in STATIONS}, (0, 0)
+        self._specs, self._line = {spec.key: spec for spec in STATIONS}, (0, 0, 0)
         self.station = STATIONS[0].key
         self.setWindowTitle("Swaddon")
         self.setMinimumSize(SMALLEST)
@@ -285,8 +285,8 @@ class Bench(Shell):
         self.files.show_menus(self.actions_)
         wiring.show_history(self.actions_, self.session)
         self._shop_follows.see(job, self.session.uid, changes.initiator)
-        turned = self._line != (self.session.uid, job.at)
-        self._line = (self.session.uid, job.at)
+        line = self.session.uid, job.at, len(job.lines)
+        turned, self._line = self._line != line, line
         self.deck.show_order()
         self._show_title()
         if turned:
