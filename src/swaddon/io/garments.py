@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 from importlib import resources
 from pathlib import Path
 
@@ -50,6 +51,7 @@ class LibraryGarment:
         return (self.name, hex_from_rgb(self.rgb), self.cloth, *numbers)
 
 
+@cache
 def shipped_garments() -> tuple[LibraryGarment, ...]:
     """The invented library that comes with Swaddon."""
     return garments_of((resources.files("swaddon.io") / FILE).read_text(encoding="utf-8"))

@@ -1,6 +1,7 @@
 """Presets as JSON files."""
 
 import json
+from functools import cache
 from importlib import resources
 from pathlib import Path
 from typing import Annotated, Any, Literal
@@ -87,6 +88,7 @@ def read_preset(path: Path) -> Preset:
     return _parsed(data, shown(path))
 
 
+@cache
 def shipped_presets() -> tuple[Preset, ...]:
     """The presets that come with Swaddon."""
     folder = resources.files("swaddon.io.presets")

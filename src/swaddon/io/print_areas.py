@@ -4,6 +4,7 @@ import json
 import tomllib
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cache
 from importlib import resources
 from pathlib import Path
 from typing import Annotated, Literal
@@ -84,6 +85,7 @@ class _Table(BaseModel):
     sizes: dict[TableFit, Annotated[list[_Size], Field(max_length=60)]] | None = None
 
 
+@cache
 def shipped_table() -> SizeTable:
     """The table that comes with Swaddon."""
     return _parsed((resources.files("swaddon.io") / "print_areas.toml").read_text(encoding="utf-8"))
