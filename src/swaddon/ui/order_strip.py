@@ -137,7 +137,7 @@ class OrderStrip(QWidget):
         layout.addWidget(self._area, 1)
         self.setFixedHeight(CARD.height() + 16)
         self.cards: list[LineCard] = []
-        self._alone = False
+        self._alone, self._at = False, -1
         self.hide()
 
     @property
@@ -166,8 +166,9 @@ class OrderStrip(QWidget):
             self.cards.append(card)
         for index, (card, view) in enumerate(zip(self.cards, views, strict=True)):
             card.show_line(view, index == at)
-        if self.cards:
+        if self.cards and at != self._at:
             self._area.ensureWidgetVisible(self.cards[at], 40, 0)
+        self._at = at
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
