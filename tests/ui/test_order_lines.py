@@ -27,9 +27,10 @@ def counted(bench, settle, qtbot):
     """Wait until the whole order is counted, and what runs beside it is done."""
 
     def wait() -> None:
+        side = bench.deck.counter, bench.deck.variants, bench.deck.exports
         for _ in range(3):
             settle()
-            qtbot.waitUntil(lambda: bench.deck.counter.is_idle and bench.deck.variants.is_idle, timeout=60_000)
+            qtbot.waitUntil(lambda: all(work.is_idle for work in side), timeout=60_000)
             qtbot.wait(30)
 
     return wait
@@ -360,6 +361,25 @@ def test_rows_on_the_clipboard_and_tables_that_are_dropped_are_lines(marble, cou
     QGuiApplication.clipboard().setText("only words")
     QTest.keyClick(marble, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
     assert "no picture on the clipboard" in marble.problem.text()
+    counted()
+
+
+def test_what_is_looked_at_meanwhile_stops_no_export_and_stopping_is_told(club, counted, tmp_path: Path):
+    """Presets that were compared while an order was exported used to end the export without a word."""
+    page = page_of(club)
+    club.files.exporting.order_to(tmp_path / "order")
+    page.show_part("presets")
+    page.show_part("")
+    counted()
+    assert (tmp_path / "order" / "order.json").is_file()
+    club.files.exporting.order_to(tmp_path / "stopped")
+    club.desk.cancel()
+    assert "was not finished" in club.problem.text()
+    page.show_part("list")
+    page.list_part.compare()
+    assert not page.list_part.table.compare.isEnabled()
+    club.desk.cancel()
+    assert page.list_part.table.compare.isEnabled()
     counted()
 
 

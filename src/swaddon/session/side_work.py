@@ -17,7 +17,8 @@ class Asked:
     """Work, and who is to hear of it, each in the thread of the interface.
 
     ``work`` gets the run, which says whether it is still wanted, and ``step``, by which it hands over what is done;
-    what it returns goes to ``done``. ``failed`` gets a sentence, ``progress`` title and share of what is being done.
+    what it returns goes to ``done``. ``failed`` gets a sentence, ``progress`` title and share of what is being done;
+    ``stopped`` hears when it was given up.
     """
 
     work: Callable[[Run, Tell], Any]
@@ -25,6 +26,7 @@ class Asked:
     step: Tell
     failed: Callable[[str], None]
     progress: Callable[[str, float], None]
+    stopped: Callable[[], None]
 
 
 class SideWork:
@@ -33,6 +35,7 @@ class SideWork:
     def __init__(self, name: str, desk: Desk, post: Post) -> None:
         self._desk, self._post = desk, post
         self._worker = NewestWins[Asked](name, self._work, self._work_failed)
+        self._open: Asked | None = None
 
     @property
     def is_idle(self) -> bool:
@@ -45,13 +48,25 @@ class SideWork:
         failed: Callable[[str], None],
         step: Tell = lambda _found: None,
         progress: Callable[[str, float], None] = lambda _title, _share: None,
+        stopped: Callable[[], None] = lambda: None,
     ) -> None:
         """Begin; what was begun before is given up."""
-        self._worker.submit(Asked(work, done, step, failed, progress))
+        self.cancel()
+        self._open = Asked(work, done, step, failed, progress, stopped)
+        self._worker.submit(self._open)
 
     def cancel(self) -> None:
-        """Give up what is being done; nobody hears of it any more."""
+        """Give up what is being done; who asked for it hears that it was stopped, and nothing more."""
         self._worker.cancel()
+        given_up, self._open = self._open, None
+        if given_up is not None:
+            given_up.stopped()
+
+    def _end(self, asked: Asked, hear: Callable[..., None], *what: Any) -> None:
+        """The last that is heard of something, in the thread of the interface; nothing where it was given up."""
+        if asked is self._open:
+            self._open = None
+            hear(*what)
 
     def stop(self) -> None:
         """End the thread."""
@@ -66,8 +81,9 @@ class SideWork:
             return is_wanted()
 
         run = Run(Cache(1), still_wanted, lambda title, share: tell(asked.progress, title, share))
-        tell(asked.done, asked.work(run, lambda found: tell(asked.step, found)))
+        made = asked.work(run, lambda found: tell(asked.step, found))
+        self._post(lambda: self._end(asked, asked.done, made))
 
     def _work_failed(self, asked: Asked, error: Exception) -> None:
         text = str(error) if isinstance(error, PlanError) else UNEXPECTED.format(f"{type(error).__name__}: {error}")
-        self._post(lambda: asked.failed(text))
+        self._post(lambda: self._end(asked, asked.failed, text))

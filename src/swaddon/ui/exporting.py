@@ -93,9 +93,15 @@ class Exporting:
             window.progress.finish()
             window.tell(text.replace(", or --overwrite", ""))
 
+        def stopped() -> None:
+            window.progress.finish()
+            window.tell(
+                f"The export to {folder} was not finished: the prints that lie there are whole, others are missing."
+            )
+
         window.tell("")
         window.progress.begin()
-        window.deck.counter.side.start(work, done, failed, progress=self._window.progress.show_progress)
+        window.deck.exports.start(work, done, failed, progress=window.progress.show_progress, stopped=stopped)
 
     # the report page
 

@@ -30,10 +30,12 @@ class OrderDeck(QObject):
         self._tally, self._findings = tally, findings
         self.counter = OrderCounter(session, desk, post)
         self.variants = SideWork("variants", desk, post)
+        self.exports = SideWork("order-export", desk, post)
         self.strip = OrderStrip()
         self.strip.turned.connect(self.turn_to)
         self.counter.changed.connect(self._counted)
         desk.stopped.connect(self.counter.side.cancel)
+        desk.stopped.connect(self.exports.cancel)
         tally.whole_asked.connect(lambda _on: self.show_tally())
         findings.elsewhere.connect(self.turn_to)
         self._found: tuple[Finding, ...] | None = None
@@ -120,6 +122,7 @@ class OrderDeck(QObject):
         """End the background work."""
         self.counter.stop()
         self.variants.stop()
+        self.exports.stop()
 
     def _counted(self) -> None:
         self.show_order()

@@ -111,7 +111,7 @@ class ListPart:
             self.table.show_comparing(False)
 
         self.table.show_comparing(True)
-        self._context.order.side.start(work, done, failed)
+        self._context.order.side.start(work, done, failed, stopped=lambda: self.table.show_comparing(False))
 
     def edit_garments(self) -> GarmentTable:
         """The garment library to edit; kept on OK."""

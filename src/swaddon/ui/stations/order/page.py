@@ -63,7 +63,6 @@ class OrderPage(QWidget):
     def show_part(self, part: str) -> None:
         """Lay the order list (``list``), the presets (``presets``) or the shirt on the table."""
         self.part = part
-        self.list_part.table.show_comparing(False)
         self.list_button.setChecked(part == "list")
         self.presets_button.setChecked(part == "presets")
         if part == "presets":
