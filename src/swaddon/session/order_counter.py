@@ -84,7 +84,6 @@ class OrderCounter:
 
     def _job_changed(self, _job: Job, _changes: Changes) -> None:
         self._worker.cancel()
-        self.changed.emit()
         self._count()
 
     def _plan_changed(self, _plan: Plan | None) -> None:

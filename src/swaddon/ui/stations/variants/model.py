@@ -13,8 +13,7 @@ from swaddon.session import shop
 from swaddon.session.job import Job
 from swaddon.session.variants import holes_choice, knockout_choice, white_choice
 
-WHITES = ("none", "highlight", "need:3", "need:6", "solid", "limit:170", "limit:280", "limit:400")
-_WHITE_TITLES = {
+WHITES = {
     "none": "No white", "highlight": "Highlights", "need:3": "By need, ΔE 3", "need:6": "By need, ΔE 6",
     "solid": "Solid", "limit:170": "To 170 %", "limit:280": "To 280 %", "limit:400": "To 400 %",
 }  # fmt: skip
@@ -31,13 +30,6 @@ _SORTED_BY: dict[str, Callable[[Outcome], float]] = {
     "hand": lambda outcome: outcome.hand_g_m2,
     "worst": lambda outcome: outcome.worst_de,
 }
-
-
-@dataclass(frozen=True)
-class Offer:
-    """What an axis offers: its values by key, each with a name."""
-
-    values: tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)
@@ -67,10 +59,6 @@ def presses(job: Job) -> dict[str, PressProfile]:
     return found
 
 
-def white_values() -> Offer:
-    return Offer(tuple((key, _WHITE_TITLES[key]) for key in WHITES))
-
-
 def _knockouts() -> dict[str, Choice]:
     return {
         "as it is": AS_IT_IS,
@@ -89,8 +77,9 @@ def _holes(job: Job) -> dict[str, Choice]:
     }
 
 
-KNOCKOUTS = Offer((("as it is", "As it is"), ("none", "None"), ("cloth", "Garment’s colour")))
-HOLES = Offer((("as it is", "As it is"), ("solid", "None"), ("round", "Round"), ("line", "Lines")))
+KNOCKOUTS = ("as it is", "As it is"), ("none", "None"), ("cloth", "Garment’s colour")
+HOLES = ("as it is", "As it is"), ("solid", "None"), ("round", "Round"), ("line", "Lines")
+"""What these axes offer, and what it is called."""
 
 
 def first_ticked(job: Job) -> Ticked:
@@ -122,7 +111,7 @@ def toner_sets(job: Job, ticked: Ticked) -> Ticked:
 
 def axes_of(job: Job, ticked: Ticked) -> Axes:
     """The axes that are ticked, in the order in which they are offered."""
-    whites = tuple(replace(white_choice(key), title=_WHITE_TITLES[key]) for key in WHITES if key in ticked.whites)
+    whites = tuple(replace(white_choice(key), title=title) for key, title in WHITES.items() if key in ticked.whites)
     return Axes(
         tuple(choice for name, choice in garment_choices(job).items() if name in ticked.garments),
         tuple(press for name, press in presses(job).items() if name in ticked.presses),

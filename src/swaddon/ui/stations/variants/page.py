@@ -117,9 +117,9 @@ class VariantsPage(QWidget):
     def _build(self) -> None:
         self.garments = TickList("Garments", 86, self._retick)
         self.presses = TickList("Presses and toner sets", 86, self._retick)
-        self.whites = Ticks("White", model.white_values().values, self._retick)
-        self.knockouts = Ticks("Knockout", model.KNOCKOUTS.values, self._retick)
-        self.holes = Ticks("Holes", model.HOLES.values, self._retick)
+        self.whites = Ticks("White", tuple(model.WHITES.items()), self._retick)
+        self.knockouts = Ticks("Knockout", model.KNOCKOUTS, self._retick)
+        self.holes = Ticks("Holes", model.HOLES, self._retick)
         self.light_dark = button("Light and dark", "link", tip="Tick a light and a dark garment")
         self.light_dark.clicked.connect(lambda: self._tick(model.light_and_dark(self._job, self._ticked)))
         self.toner = button("Toner sets", "link", tip="Tick white limits × toner sets and presses, on light and dark")
