@@ -10,9 +10,6 @@ from swaddon.core.count.measure import Measures
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.units import pixel_area_mm2, px_from_mm
 
-INK_G_PER_ML = 1.0
-"""Mass of a millilitre of ink (common practice, no source: 1 g ≈ 1 ml)."""
-
 UNBROKEN_MM = 3.0
 """A patch is unbroken where a disc of this diameter finds ink all over (assumed)."""
 
@@ -43,7 +40,7 @@ def hand(measures: Measures, figure_px: int, mask: Mask, profile: PressProfile) 
     if figure_px == 0:
         return Hand(0.0, 0.0, 0.0)
     grams = sum(
-        material.amount * (INK_G_PER_ML if material.supply.unit == "ml" else 1.0)
+        material.amount * material.supply.grams
         for material in materials_of(measures, profile)
         if material.kind in ("white", "colour", "powder")
     )

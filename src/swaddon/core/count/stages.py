@@ -72,9 +72,12 @@ class Hands:
 
 @dataclass(frozen=True)
 class PressSettings:
-    """The press."""
+    """The press, whatever its supplies cost."""
 
     profile: PressProfile
+
+    def __post_init__(self) -> None:
+        settle(self, profile=self.profile.unpriced())
 
 
 def hands(

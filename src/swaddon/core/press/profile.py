@@ -11,6 +11,7 @@ from swaddon.core.colour.spaces import bands_from_lab
 from swaddon.core.press.measured import Measured, latest
 from swaddon.core.press.processes import PROCESSES, Process
 from swaddon.core.press.registration import Refeed, Registration
+from swaddon.core.press.working import Stated, Weighed, Working
 
 INKS = ("C", "M", "Y", "K")
 """Colour inks in the order of every ``(..., 4)`` CMYK array."""
@@ -127,13 +128,25 @@ class Holds:
 class Supply:
     """Something bought: its price and the share that is thrown away.
 
-    ``waste_share`` is a share of what ends up on the shirt: 0.25 buys 1.25 times of it.
+    ``waste_share`` is a share of what ends up on the shirt: 0.25 buys 1.25 times of it. ``note`` tells where the price
+    is from; ``density_g_ml`` is what a millilitre weighs (common practice, no source: 1 g ≈ 1 ml of ink).
     """
 
     name: str
     unit: str
     unit_price: Decimal
     waste_share: float
+    note: str = ""
+    density_g_ml: float = 1.0
+
+    @property
+    def grams(self) -> float:
+        """What one unit weighs in g; of a fluid counted in ml by its density."""
+        return self.density_g_ml if self.unit == "ml" else 1.0
+
+
+def _bare(supply: Supply) -> Supply:
+    return replace(supply, unit_price=Decimal(0), waste_share=0.0, note="")
 
 
 @dataclass(frozen=True)
@@ -183,7 +196,8 @@ class PressProfile:
     """Device and supplies of one way of printing; ``source`` is the text that it was read from.
 
     ``last_slot`` is the number of the last slot where that is empty. ``white_can_go`` says where the white slots can
-    sit; empty: only where ``print_order`` has white. ``measured`` tells which constants were measured, oldest first.
+    sit; empty: only where ``print_order`` has white. ``measured`` tells which constants were measured, oldest first,
+    ``stated`` where others are from, ``weighed`` how sure weigh-ins are, oldest first.
     """
 
     name: str
@@ -216,6 +230,9 @@ class PressProfile:
     white_name: str = "White"
     last_slot: int = 0
     measured: tuple[Measured, ...] = ()
+    working: Working = field(default_factory=Working)
+    stated: tuple[Stated, ...] = ()
+    weighed: tuple[Weighed, ...] = ()
 
     @property
     def printing(self) -> Process:
@@ -328,6 +345,20 @@ class PressProfile:
         if self.refeed is not None:
             own = replace(own, sigma_mm=round(self.refeed.sigma_mm(width_mm, height_mm), 4))
         return self if own == self.registration else replace(self, registration=own)
+
+    def unpriced(self) -> "PressProfile":
+        """The same press with nothing that only money hangs on: no price makes a plan."""
+        return replace(
+            self,
+            currency="",
+            white_ink=_bare(self.white_ink),
+            colour_ink=_bare(self.colour_ink),
+            sheet=self.sheet and _bare(self.sheet),
+            film=self.film and replace(self.film, supply=_bare(self.film.supply)),
+            pretreat=self.pretreat and replace(self.pretreat, supply=_bare(self.pretreat.supply)),
+            powder=self.powder and replace(self.powder, supply=_bare(self.powder.supply)),
+            working=Working(),
+        )
 
     def measured_as(self, constant: str) -> Measured | None:
         """How a constant was measured last, by its place in the profile's file; ``None``: it is assumed."""

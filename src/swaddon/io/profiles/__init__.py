@@ -1,6 +1,7 @@
 """Press profiles: TOML files of a device and its supplies, checked at the door."""
 
 import itertools
+import math
 import tomllib
 from dataclasses import replace
 from functools import lru_cache
@@ -29,8 +30,17 @@ from swaddon.core.press.profile import (
     WhiteInk,
 )
 from swaddon.core.press.registration import Refeed, Registration
+from swaddon.core.press.working import Stated, Weighed, Working
 from swaddon.io.names import clean
-from swaddon.io.profiles.document import ProfileFile, SeparationEntry, SlotEntry, SupplyEntry, TimeEntry
+from swaddon.io.profiles.document import (
+    ProfileFile,
+    SeparationEntry,
+    SlotEntry,
+    SupplyEntry,
+    TimeEntry,
+    WeighedEntry,
+    WorkingEntry,
+)
 
 SCHEMA = "swaddon-profile/1"
 FOLDER = resources.files(__package__)
@@ -201,7 +211,27 @@ def _profile(document: ProfileFile) -> PressProfile:
         notes=document.notes,
         cautions=document.cautions,
         measured=tuple(Measured(**entry.model_dump()) for entry in document.measured),
+        working=_working(document.working),
+        stated=tuple(Stated(**entry.model_dump()) for entry in document.stated),
+        weighed=tuple(_weighed(entry) for entry in document.weighed),
     )
+
+
+def _working(part: WorkingEntry) -> Working:
+    values = part.model_dump()
+    return Working(**values | {name: tuple(values[name].items()) for name in ("hands_s", "energy_wh")})
+
+
+def _weighed(part: WeighedEntry) -> Weighed:
+    """How sure a weigh-in is: a square table with no negative variance."""
+    size, table = len(part.constants), part.log_covariance
+    if len(table) != size or any(len(line) != size for line in table):
+        raise ValueError(f"weighed.log_covariance of {part.date} must have {size} rows of {size} numbers")
+    if not all(math.isfinite(value) for line in table for value in line) or any(
+        table[at][at] < 0 for at in range(size)
+    ):
+        raise ValueError(f"weighed.log_covariance of {part.date} has a number that is no variance")
+    return Weighed(part.date, part.source, part.constants, table)
 
 
 def _places(document: ProfileFile) -> tuple[Position, ...]:
@@ -269,7 +299,7 @@ def _curves(part: SeparationEntry) -> tuple[tuple[float, ...], ...]:
 
 def _supply(name: str, part: SupplyEntry) -> Supply:
     unit = {"m2": "m²"}.get(part.unit, part.unit)
-    return Supply(part.name or name, unit, part.unit_price, part.waste_share)
+    return Supply(part.name or name, unit, part.unit_price, part.waste_share, part.note, part.density_g_ml)
 
 
 def _sheet(name: str, part: SupplyEntry | None) -> Sheet | None:

@@ -67,13 +67,15 @@ class RefeedEntry(ModelBase):
 class SupplyEntry(ModelBase):
     name: str = ""
     unit: str
-    unit_price: Decimal = Field(ge=0)
+    unit_price: Decimal = Field(ge=0, allow_inf_nan=False)
     waste_share: NotNegative
     margin_mm: NotNegative = 0
     per_area: Positive = 1.0
     only_under_white: bool = True
     per_area_g_m2: NotNegative = 0
     per_ink_g_ml: NotNegative = 0
+    density_g_ml: Annotated[float, Field(ge=0.3, le=5)] = 1.0
+    note: Annotated[str, Field(max_length=200)] = ""
 
 
 class SuppliesEntry(ModelBase):
@@ -114,6 +116,29 @@ class MeasuredEntry(ModelBase):
     source: Annotated[str, Field(max_length=200)] = ""
 
 
+class WorkingEntry(ModelBase):
+    hands_s: dict[Annotated[str, Field(max_length=60)], NotNegative] = {}
+    energy_wh: dict[Annotated[str, Field(max_length=60)], NotNegative] = {}
+    cover_presses: NotNegative = 0.0
+    purge_white_per_day: NotNegative = 0.0
+    purge_colour_per_day: NotNegative = 0.0
+    pieces_per_day: Annotated[float, Field(ge=1, le=100_000)] = 40.0
+    spoilage_share: Annotated[float, Field(ge=0, le=0.9)] = 0.0
+
+
+class StatedEntry(ModelBase):
+    constant: Annotated[str, Field(max_length=80)]
+    source: Annotated[str, Field(max_length=200)]
+    percent: Annotated[float, Field(ge=0, le=300)] = 0.0
+
+
+class WeighedEntry(ModelBase):
+    date: Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\d$")]
+    source: Annotated[str, Field(max_length=200)] = ""
+    constants: Annotated[tuple[Annotated[str, Field(max_length=80)], ...], Field(min_length=1, max_length=20)]
+    log_covariance: tuple[tuple[float, ...], ...]
+
+
 class ProfileFile(ModelBase):
     schema_: Literal["swaddon-profile/1"] = Field(alias="schema")
     name: str
@@ -141,3 +166,6 @@ class ProfileFile(ModelBase):
     supplies: SuppliesEntry
     time: TimeEntry
     measured: Annotated[tuple[MeasuredEntry, ...], Field(max_length=2000)] = ()
+    working: WorkingEntry = WorkingEntry()
+    stated: Annotated[tuple[StatedEntry, ...], Field(max_length=100)] = ()
+    weighed: Annotated[tuple[WeighedEntry, ...], Field(max_length=200)] = ()

@@ -1,0 +1,163 @@
+"""Constants refitted to what was measured of them: lognormal prior, Student-t noise, maximum a posteriori.
+
+The logarithms of the constants get a normal prior; residuals count with the weights of a Student-t distribution of four
+degrees of freedom (Lange, Little & Taylor 1989), so that a poor reading pulls little; Gauss–Newton steps find the
+maximum, its curvature the covariance. The noise itself is re-estimated, held near what is expected of it while readings
+are few.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Vector = NDArray[np.float64]
+
+_DEGREES = 4.0
+_STEPS, _SETTLED = 40, 1e-8
+_NORMAL_SHARE = 0.79
+"""Mean of weight × squared residual where residuals are normal, in units of their variance (numerical integration)."""
+
+_NOISE_READINGS = 4.0
+"""Readings that the expected noise is worth, against those that tell of it (assumed)."""
+
+_LONGEST_STEP = 1.0
+
+
+@dataclass(frozen=True, eq=False)
+class Reading:
+    """One measured number as constants make it: ``sum + product``, with constants θ by their index.
+
+    Attributes
+    ----------
+    value
+        What was measured.
+    linear
+        ``float64 (n,)``: the number per unit of each constant.
+    factor, times
+        Index of a constant that multiplies ``times · θ``, ``float64 (n,)``; -1: none does.
+    noise, relative_noise
+        Standard deviations expected: fixed, in the unit of the value, and as a share of it.
+    """
+
+    value: float
+    linear: Vector
+    factor: int = -1
+    times: Vector | None = None
+    noise: float = 0.0
+    relative_noise: float = 0.0
+
+    def predicted(self, theta: Vector) -> tuple[float, Vector]:
+        """The number by these constants, and its slope by their logarithms."""
+        value, slope = float(self.linear @ theta), self.linear * theta
+        if self.factor >= 0 and self.times is not None:
+            inner = float(self.times @ theta)
+            value += theta[self.factor] * inner
+            slope = slope + theta[self.factor] * self.times * theta
+            slope[self.factor] += theta[self.factor] * inner
+        return value, slope
+
+    def sd(self, predicted: float) -> float:
+        """Noise expected of a number of that size."""
+        return math.hypot(self.noise, self.relative_noise * abs(predicted))
+
+
+@dataclass(frozen=True, eq=False)
+class Prior:
+    """Logarithms of the constants before anything was measured: mean and standard deviation, ``float64 (n,)``."""
+
+    mean: Vector
+    sd: Vector
+
+
+@dataclass(frozen=True, eq=False)
+class Fit:
+    """Constants as readings make them.
+
+    Attributes
+    ----------
+    mean, covariance
+        Of the logarithms of the constants, ``float64 (n,)`` and ``(n, n)``.
+    bias, bias_sd
+        What was added to readings along the bias asked for; 0 without one.
+    noise_factor
+        How much larger the noise is than expected.
+    """
+
+    mean: Vector
+    covariance: Vector
+    bias: float = 0.0
+    bias_sd: float = 0.0
+    noise_factor: float = 1.0
+
+    @property
+    def theta(self) -> Vector:
+        """The constants, ``float64 (n,)``."""
+        return np.asarray(np.exp(self.mean), np.float64)
+
+    def predicted(self, reading: Reading) -> tuple[float, float]:
+        """What a reading should be, and the standard deviation of it by what constants and noise are unsure."""
+        value, slope = reading.predicted(self.theta)
+        noise = reading.sd(value) * self.noise_factor
+        return value, math.sqrt(max(0.0, float(slope @ self.covariance @ slope)) + noise**2)
+
+
+def unmeasured(prior: Prior) -> Fit:
+    """The constants with no reading at all."""
+    return Fit(prior.mean.copy(), np.diag(prior.sd**2))
+
+
+def refit(prior: Prior, readings: Sequence[Reading], bias: Vector | None = None, bias_sd: float = 1e3) -> Fit:
+    """Refit constants to readings.
+
+    Parameters
+    ----------
+    prior
+        What is known before.
+    readings
+        What was measured; with none the prior stands.
+    bias
+        ``float64 (m,)``: a number added to each reading is this times an unknown one (a drift, say); none: nothing is.
+    bias_sd
+        Spread of that unknown number before.
+    """
+    if not readings:
+        return unmeasured(prior)
+    size = prior.mean.size
+    lines = np.zeros((len(readings), 0)) if bias is None else bias[:, None]
+    extra = lines.shape[1]
+    state = np.concatenate([prior.mean, np.zeros(extra)])
+    centre = state.copy()
+    inverse = np.diag(1 / np.concatenate([prior.sd, np.full(extra, bias_sd)]) ** 2)
+    values = np.array([reading.value for reading in readings])
+    factor, curvature = 1.0, inverse
+    for _ in range(_STEPS):
+        expected, slopes, sds = _linear(readings, np.exp(state[:size]))
+        slopes = np.hstack([slopes, lines])
+        off = values - expected - lines @ state[size:]
+        weights = (_DEGREES + 1) / (_DEGREES + (off / (sds * factor)) ** 2)
+        weighted = slopes * (weights / (sds * factor) ** 2)[:, None]
+        curvature = inverse + slopes.T @ weighted
+        step = np.linalg.solve(curvature, weighted.T @ off - inverse @ (state - centre))
+        step *= min(1.0, _LONGEST_STEP / max(1e-12, float(np.abs(step[:size]).max(initial=0.0))))
+        state = state + step
+        used = float(np.trace(np.linalg.solve(curvature, slopes.T @ weighted)))
+        spread = float((weights * (off / sds) ** 2).sum()) / _NORMAL_SHARE + _NOISE_READINGS
+        factor = math.sqrt(spread / max(1.0, len(readings) - used + _NOISE_READINGS))
+        if float(np.abs(step).max()) < _SETTLED:
+            break
+    covariance = np.asarray(np.linalg.inv(curvature), np.float64)
+    own = covariance[:size, :size]
+    if not extra:
+        return Fit(state[:size], own, noise_factor=factor)
+    return Fit(state[:size], own, float(state[size]), math.sqrt(float(covariance[size, size])), factor)
+
+
+def _linear(readings: Sequence[Reading], theta: Vector) -> tuple[Vector, Vector, Vector]:
+    """Readings as these constants make them, their slopes by the constants' logarithms, and their expected noise."""
+    found = [reading.predicted(theta) for reading in readings]
+    expected = np.array([value for value, _ in found])
+    sds = np.array([max(reading.sd(value), 1e-9) for reading, (value, _) in zip(readings, found, strict=True)])
+    return expected, np.array([slope for _, slope in found]), sds
