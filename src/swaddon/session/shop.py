@@ -7,6 +7,7 @@ import json
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -16,6 +17,8 @@ from swaddon.core.errors import PlanError
 from swaddon.core.press import lineup as lineups
 from swaddon.core.press.lineup import LineUp
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.shop.book import Book
+from swaddon.core.shop.rule import Counted
 from swaddon.io import print_areas, profiles
 from swaddon.io.garments import FILE as GARMENTS_FILE
 from swaddon.io.garments import LibraryGarment, read_garments, shipped_garments, write_garments
@@ -23,6 +26,8 @@ from swaddon.io.names import shown
 from swaddon.io.print_areas import SizeTable
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import Strict, model_of, value_of
+from swaddon.io.supplies import FILE as PRICES_FILE
+from swaddon.io.supplies import read_book, shipped_book, write_book
 from swaddon.io.whole import whole_file
 from swaddon.session.line_list import ShopGoods
 from swaddon.session.preferences import config_folder
@@ -30,6 +35,7 @@ from swaddon.session.preferences import config_folder
 LINEUP_SCHEMA = "swaddon-lineup/1"
 _LARGEST_BYTES = 100_000
 _MOST_LINEUPS = 40
+_MOST_IN_MIX = 200
 
 
 @dataclass(frozen=True)
@@ -51,6 +57,18 @@ class Memory:
 class _Press(Strict):
     white_name: Annotated[str, Field(max_length=60)] = ""
     lineups: list[model_of(LineUp)] = Field(default_factory=list)  # type: ignore[valid-type]
+
+
+class _MixEntry(Strict):
+    press: str
+    name: str
+    square_inches: Annotated[float, Field(ge=0)]
+    cost: Annotated[Decimal, Field(ge=0)]
+    quantity: Annotated[int, Field(ge=1)]
+
+
+class _Mix(Strict):
+    prints: list[_MixEntry] = Field(default_factory=list)
 
 
 class _Presses(Strict):
@@ -175,6 +193,53 @@ def sizes() -> SizeTable:
     with suppress(PlanError):
         return print_areas.read_table(config_folder())
     return print_areas.shipped_table()
+
+
+def book() -> Book:
+    """The shop's prices, else the shipped ones."""
+    return own_book() or shipped_book()
+
+
+def own_book() -> Book | None:
+    """The shop's own prices; ``None``: it keeps none."""
+    try:
+        return read_book(config_folder() / PRICES_FILE)
+    except PlanError:
+        return None
+
+
+def keep_book(kept: Book) -> None:
+    """Keep the shop's prices; raises ``PlanError`` with one sentence."""
+    write_book(config_folder() / PRICES_FILE, kept)
+
+
+def _mix_file() -> Path:
+    return config_folder() / "mix.json"
+
+
+def mix_of(press: str) -> tuple[Counted, ...]:
+    """Prints of a press that were exported lately, for the rule of thumb that is right for the shop's mix."""
+    try:
+        held = _Mix.model_validate_json(_mix_file().read_bytes())
+    except (OSError, ValueError):
+        return ()
+    return tuple(Counted(item.square_inches, item.cost, item.quantity) for item in held.prints if item.press == press)
+
+
+def keep_in_mix(press: str, name: str, print_: Counted) -> None:
+    """Put an exported print to the shop's mix, once for each job."""
+    try:
+        held = _Mix.model_validate_json(_mix_file().read_bytes())
+    except (OSError, ValueError):
+        held = _Mix()
+    entry = _MixEntry(
+        press=press, name=name[:200], square_inches=print_.square_inches, cost=print_.cost, quantity=print_.quantity
+    )
+    others = [item for item in held.prints if (item.press, item.name) != (entry.press, entry.name)]
+    with suppress(OSError):
+        config_folder().mkdir(parents=True, exist_ok=True)
+        with whole_file(_mix_file()) as file:
+            file.write(_Mix(prints=[*others, entry][-_MOST_IN_MIX:]).model_dump_json(indent=1).encode("utf-8"))
 
 
 def goods() -> ShopGoods:

@@ -136,6 +136,7 @@ def _materials(materials: tuple[Material, ...]) -> list[dict[str, Any]]:
     return [
         {
             "name": material.name,
+            "kind": material.kind,
             "amount": round(material.amount, 4),
             "unit": material.supply.unit,
             "waste_share": material.supply.waste_share,

@@ -131,12 +131,12 @@ def refit(prior: Prior, readings: Sequence[Reading], bias: Vector | None = None,
     state = np.concatenate([prior.mean, np.zeros(extra)])
     centre = state.copy()
     inverse = np.diag(1 / np.concatenate([prior.sd, np.full(extra, bias_sd)]) ** 2)
-    values = np.array([reading.value for reading in readings])
+    stacked = _Stack.of(readings)
     factor, curvature = 1.0, inverse
     for _ in range(_STEPS):
-        expected, slopes, sds = _linear(readings, np.exp(state[:size]))
+        expected, slopes, sds = stacked.linear_at(np.exp(state[:size]))
         slopes = np.hstack([slopes, lines])
-        off = values - expected - lines @ state[size:]
+        off = stacked.values - expected - lines @ state[size:]
         weights = (_DEGREES + 1) / (_DEGREES + (off / (sds * factor)) ** 2)
         weighted = slopes * (weights / (sds * factor) ** 2)[:, None]
         curvature = inverse + slopes.T @ weighted
@@ -155,9 +155,32 @@ def refit(prior: Prior, readings: Sequence[Reading], bias: Vector | None = None,
     return Fit(state[:size], own, float(state[size]), math.sqrt(float(covariance[size, size])), factor)
 
 
-def _linear(readings: Sequence[Reading], theta: Vector) -> tuple[Vector, Vector, Vector]:
-    """Readings as these constants make them, their slopes by the constants' logarithms, and their expected noise."""
-    found = [reading.predicted(theta) for reading in readings]
-    expected = np.array([value for value, _ in found])
-    sds = np.array([max(reading.sd(value), 1e-9) for reading, (value, _) in zip(readings, found, strict=True)])
-    return expected, np.array([slope for _, slope in found]), sds
+@dataclass(frozen=True, eq=False)
+class _Stack:
+    """Readings one upon the other: :meth:`Reading.predicted` and :meth:`Reading.sd` of all at once."""
+
+    values: Vector
+    linear: Vector
+    times: Vector
+    factors: NDArray[np.intp]
+    noise: Vector
+    relative: Vector
+
+    @classmethod
+    def of(cls, readings: Sequence[Reading]) -> "_Stack":
+        return cls(
+            np.array([item.value for item in readings]),
+            np.array([item.linear for item in readings]),
+            np.array([np.zeros_like(item.linear) if item.times is None else item.times for item in readings]),
+            np.array([max(item.factor, 0) for item in readings]),
+            np.array([item.noise for item in readings]),
+            np.array([item.relative_noise for item in readings]),
+        )
+
+    def linear_at(self, theta: Vector) -> tuple[Vector, Vector, Vector]:
+        """Readings as these constants make them, their slopes by the constants' logarithms, and their noise."""
+        inner, outer = self.times @ theta, theta[self.factors]
+        expected = self.linear @ theta + outer * inner
+        slopes = (self.linear + outer[:, None] * self.times) * theta
+        slopes[np.arange(len(inner)), self.factors] += outer * inner
+        return expected, slopes, np.maximum(np.hypot(self.noise, self.relative * np.abs(expected)), 1e-9)

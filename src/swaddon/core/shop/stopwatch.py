@@ -73,8 +73,8 @@ def time_in(press: PressProfile, timings: Sequence[Timing]) -> TimeIn:
         (timing, float(apart), at in gone) for at, (timing, apart) in enumerate(zip(timings, off, strict=True))
     )
     told = tuple(
-        f"Row {timings[at].row} ({timings[at].name}) took {abs(off[at]):.0f} s {'more' if off[at] > 0 else 'less'} than "
-        "all others say: was the printer paused, or another print timed? It is left out"
+        f"Row {timings[at].row} ({timings[at].name}) took {abs(off[at]):.0f} s {'more' if off[at] > 0 else 'less'} "
+        "than all others say: was the printer paused, or another print timed? It is left out"
         for at in sorted(gone)
     )
     return TimeIn(
