@@ -192,7 +192,7 @@ def test_a_profile_may_name_its_own_hits_bleed_and_cure():
     profile = profiles.parse(text, "own")
     assert profile.hits == (1.0, 0.6)
     assert profile.white.bleed_share == 0.02
-    assert profile.cures_per_m2 == 100
+    assert profile.cures_per_m2 == 260
     assert profile.with_hits((0.5,)).hits == (0.5,)
     assert profile.with_hits(()).hits == (1.0, 0.6)
     assert profiles.shipped("direct").white_rounds == 1

@@ -181,7 +181,7 @@ def test_what_a_newer_version_wrote_is_kept_and_told(tmp_path: Path):
 
 def test_a_job_keeps_the_press_profile_that_it_was_planned_with(tmp_path: Path):
     """A shop's own profile travels with the job; one that the shop has changed since is told."""
-    own = profiles.shipped("film").source.replace('name = "film"', 'name = "attic"').replace("W = 13.0", "W = 21.0")
+    own = profiles.shipped("film").source.replace('name = "film"', 'name = "attic"').replace("W = 27.0", "W = 21.0")
     path = tmp_path / "own.swaddon"
     save_job(path, Job(profile=profiles.parse(own, "attic.toml")))
     opened = open_job(path)

@@ -75,10 +75,20 @@ def table_of(text: str, press: PressProfile, resolve: Resolve) -> Table:
         raise ValueError(f"its first row must be heads: name and some of {', '.join(HEADS[1:])}")
     if len(rows) == 1:
         raise ValueError("it has heads and no row below them")
+    return _table(rows[1:], places, press, resolve)
+
+
+def table_from(cells: Sequence[Sequence[str]], press: PressProfile, resolve: Resolve) -> Table:
+    """Rows of cells in the order of ``HEADS``; raises ``ValueError`` that names the row."""
+    rows = [Row(number, tuple(row)) for number, row in enumerate(cells, start=1)]
+    return _table(rows, {key: at for at, key in enumerate(HEADS)}, press, resolve)
+
+
+def _table(rows: Sequence[Row], places: dict[str, int], press: PressProfile, resolve: Resolve) -> Table:
     if len(rows) > MOST_ROWS:
         raise ValueError(f"it has {len(rows)} rows, more than {MOST_ROWS}")
     weighings, timings = [], []
-    for at, row in enumerate(rows[1:]):
+    for at, row in enumerate(rows):
         cells = _Cells(row, places)
         planned = _planned(cells, press, resolve)
         name = cells.text("name") or f"print {at + 1}"
@@ -171,6 +181,29 @@ def _weighing(cells: _Cells, name: str, planned: Planned, place: float) -> Weigh
     return Weighing(
         name, number, planned.of, round(count or 1), bottle=bottle, at=place if at is None else at, **weights
     )
+
+
+def cells_for(name: str, planned: Planned, **given: str) -> tuple[str, ...]:
+    """A row of the table in the order of ``HEADS``, with the areas of its print, and other cells as given."""
+    areas = {f"{ink.lower()}_cm2": planned.of.full_m2.get(ink) for ink in INKS}
+    numbers = areas | {"printed_cm2": planned.of.printed_m2, "pretreat_cm2": planned.of.pretreat_m2}
+    cells = {key: "" if area is None else f"{area * 1e4:.6g}" for key, area in numbers.items()}
+    cells |= {"name": name, "bands": str(planned.bands), "travel_mm": f"{planned.travel_mm:.6g}"} | given
+    return tuple(cells.get(key, "") for key in HEADS)
+
+
+def rows_in(path: Path) -> tuple[tuple[str, ...], ...]:
+    """The cells of a table in the order of ``HEADS``; raises ``PlanError`` where it is none."""
+    rows = rows_of(read_text(path))
+    places = columns_of(rows[0], _KNOWN) if rows else None
+    if places is None:
+        raise PlanError(f"“{shown(path)}” is no table of weights: its first row must be heads.")
+    return tuple(tuple(row.cell(places[key]) if key in places else "" for key in HEADS) for row in rows[1:])
+
+
+def write_rows_of(path: Path, rows: Sequence[Sequence[str]]) -> None:
+    """Write a table of weights; raises ``PlanError``."""
+    write_rows(path, [HEADS, *rows])
 
 
 def write_routine(path: Path, press: PressProfile) -> None:

@@ -23,6 +23,7 @@ from swaddon.io import print_areas, profiles
 from swaddon.io.garments import FILE as GARMENTS_FILE
 from swaddon.io.garments import LibraryGarment, read_garments, shipped_garments, write_garments
 from swaddon.io.names import shown
+from swaddon.io.priced import priced_profile
 from swaddon.io.print_areas import SizeTable
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import Strict, model_of, value_of
@@ -248,7 +249,11 @@ def goods() -> ShopGoods:
 
 
 def press(name: str) -> PressProfile:
-    """A shipped press with what the shop has measured of it."""
+    """A shipped press with what the shop has measured of it, at the shop's prices."""
+    found = profiles.shipped(name)
     with suppress(OSError, UnicodeDecodeError, PlanError):
-        return profiles.parse(_profile_file(name).read_text(encoding="utf-8"), name)
-    return profiles.shipped(name)
+        found = profiles.parse(_profile_file(name).read_text(encoding="utf-8"), name)
+    own = own_book()
+    with suppress(PlanError):
+        return found if own is None else priced_profile(found, own)
+    return found

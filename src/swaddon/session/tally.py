@@ -8,6 +8,9 @@ from swaddon.core.count.consumption import Material, amount_text, total_cost
 from swaddon.core.count.money import STORED_PLACES, money_text, places, shares
 from swaddon.core.count.timing import PrintTime
 from swaddon.core.plan.stages import Plan
+from swaddon.core.shop.book import Book
+from swaddon.core.shop.costing import PRINT_KINDS, pm_text
+from swaddon.session.costs import Costed, costed_plan
 
 Sense = Literal["better", "worse", "same"]
 
@@ -30,11 +33,13 @@ class TallyLine:
 _UNCHANGED: tuple[str, Sense] = ("", "same")
 
 
-def tally_lines(plan: Plan, yardstick: Plan | None) -> tuple[TallyLine, ...]:
-    """The tally of a plan, in a fixed order."""
+def tally_lines(
+    plan: Plan, yardstick: Plan | None, book: Book | None = None, garment: str = ""
+) -> tuple[TallyLine, ...]:
+    """The tally of a plan, in a fixed order; with the shop's prices also what the whole piece costs."""
     before = {} if yardstick is None else {material.kind: material for material in yardstick.materials}
     lines = [_material_line(material, plan, before.get(material.kind), yardstick) for material in plan.materials]
-    lines.append(_cost_line(plan, yardstick))
+    lines.append(_cost_line(plan, yardstick, None if book is None else costed_plan(plan, book, garment)))
     piece = plan.request.profile.printing.piece
     lines.extend(_time_lines(plan.time, None if yardstick is None else yardstick.time, piece))
     lines.append(_hand_line(plan, yardstick))
@@ -57,7 +62,7 @@ def _material_line(material: Material, plan: Plan, before: Material | None, yard
     return TallyLine(material.kind, material.name, amount_text(material.amount, unit), delta, sense, arithmetic)
 
 
-def _cost_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
+def _cost_line(plan: Plan, yardstick: Plan | None, whole: Costed | None) -> TallyLine:
     currency, piece = plan.request.profile.currency, plan.request.profile.printing.piece
     costs = shares((material.cost for material in plan.materials), plan.cost_places)
     parts = [f"{cost} {material.name.lower()}" for cost, material in zip(costs, plan.materials, strict=True)]
@@ -66,12 +71,32 @@ def _cost_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
     if quantity > 1:
         order = money_text(total_cost(plan.materials) * quantity)
         arithmetic.append(f"× {quantity} {piece}s = {order} {currency}")
-    delta, sense = _UNCHANGED
+    delta, sense, pm = *_UNCHANGED, ""
+    if whole is not None:
+        pm = f" ± {pm_text(whole.costing.spread.pm)}"
+        arithmetic += _round_it(whole)
+        delta = f"whole {money_text(whole.costing.total, 2)} {currency}"
     if yardstick is not None:
         was, now = float(total_cost(yardstick.materials)), float(total_cost(plan.materials))
         decimals = max(plan.cost_places, yardstick.cost_places)
         delta, sense = _change(was, now, lambda value: f"{value:.{decimals}f}")
-    return TallyLine("cost", "Cost", f"{plan.cost} {currency}", delta, sense, tuple(arithmetic))
+    return TallyLine("cost", "Cost", f"{plan.cost}{pm} {currency}", delta, sense, tuple(arithmetic))
+
+
+def _round_it(whole: Costed) -> list[str]:
+    """How sure the cost of the print is, and what comes round it."""
+    made, currency = whole.costing, whole.costing.currency
+    others = [part for part in made.parts if part.kind not in PRINT_KINDS]
+    decimals = places(made.total, (part.cost for part in others))
+    out = [f"± {pm_text(made.spread.pm)} {currency} by what its constants are unsure"]
+    if made.spread.largest is not None:
+        out[0] += f", most of it {made.spread.largest.title.lower()} ({made.spread.largest.source})"
+    shown = shares((made.of_print, *(part.cost for part in others)), decimals)
+    told = ", ".join(f"{part.title.lower()} {cost}" for part, cost in zip(others, shown[1:], strict=True))
+    if told:
+        out.append(f"Round the print: {told}")
+    out.append(f"= {sum(shown)} {currency} the whole {whole.press.printing.piece}")
+    return out
 
 
 def _time_lines(time: PrintTime, before: PrintTime | None, piece: str) -> list[TallyLine]:

@@ -26,6 +26,10 @@ class Tray:
         """A job of the tray; the current one as it is now."""
         return self._jobs[index] or self._session.snapshot()
 
+    def jobs(self) -> tuple[Job, ...]:
+        """All open jobs, in the order of the tray."""
+        return tuple(self.snapshot(index).job for index in range(len(self)))
+
     def titles(self) -> tuple[str, ...]:
         """Names, with a dot behind those not saved."""
         jobs = [self.snapshot(index) for index in range(len(self))]

@@ -13,6 +13,7 @@ from swaddon.session.desk import Desk, Post
 from swaddon.session.line_list import WantedLine, lines_of, read_lines
 from swaddon.session.order_counter import OrderCounter
 from swaddon.session.order_tally import order_tally
+from swaddon.session.prices import Prices
 from swaddon.session.session import Edit, Session
 from swaddon.session.side_work import SideWork
 from swaddon.session.tally import tally_lines
@@ -31,11 +32,15 @@ class OrderDeck(QObject):
         self.counter = OrderCounter(session, desk, post)
         self.variants = SideWork("variants", desk, post)
         self.exports = SideWork("order-export", desk, post)
+        self.costs = SideWork("costs", desk, post)
+        self.prices = Prices()
+        self.prices.changed.connect(self.show_tally)
         self.strip = OrderStrip()
         self.strip.turned.connect(self.turn_to)
         self.counter.changed.connect(self._counted)
         desk.stopped.connect(self.counter.side.cancel)
         desk.stopped.connect(self.exports.cancel)
+        desk.stopped.connect(self.costs.cancel)
         tally.whole_asked.connect(lambda _on: self.show_tally())
         findings.elsewhere.connect(self.turn_to)
         self._found: tuple[Finding, ...] | None = None
@@ -94,7 +99,9 @@ class OrderDeck(QObject):
         plan, yardstick = self._desk.plan, self._desk.yardstick
         if not self._tally.shows_whole or plan is None:
             note = "" if yardstick is None else "± against yardstick"
-            self._tally.show_lines(() if plan is None else tally_lines(plan, yardstick), note)
+            goods, book = self._session.job.goods, self.prices.book()
+            lines = () if plan is None else tally_lines(plan, yardstick, book, goods.name)
+            self._tally.show_lines(lines, note)
             return
         whole, found = self.counter.order_plan, self.counter.outcomes()
         if whole is not None:
@@ -123,6 +130,7 @@ class OrderDeck(QObject):
         self.counter.stop()
         self.variants.stop()
         self.exports.stop()
+        self.costs.stop()
 
     def _counted(self) -> None:
         self.show_order()

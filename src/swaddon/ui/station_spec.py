@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 from swaddon.core.artwork.placement import Point
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.plan.stages import Plan
+from swaddon.core.shop.book import Book
 from swaddon.session.job import Job
 from swaddon.session.order_counter import OrderCounter
 from swaddon.session.selection import Outline
@@ -27,7 +28,8 @@ class StationContext:
 
     ``work`` runs something long in the background, with progress and a way to stop it; ``show_table`` asks the bench to
     look again at what lies on the table; ``order`` knows what each line of the order comes to, ``variants``
-    works variants out.
+    works variants out, ``costs`` what a print would cost another way. ``book`` are the shop's prices; ``take_prices``
+    keeps others with figures of a press, lets all open jobs reckon with them, and tells how many changed.
     """
 
     apply: Callable[[Edit], None]
@@ -57,6 +59,10 @@ class StationContext:
     order: OrderCounter
     variants: SideWork
     turn_to: Callable[[int], None]
+    costs: SideWork
+    book: Callable[[], Book]
+    open_jobs: Callable[[], Sequence[Job]]
+    take_prices: Callable[[Book, str, dict[str, float]], int]
 
 
 class Page(Protocol):

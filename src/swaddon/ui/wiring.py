@@ -234,4 +234,8 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         order=bench.deck.counter,
         variants=bench.deck.variants,
         turn_to=bench.deck.turn_to,
+        costs=bench.deck.costs,
+        book=bench.deck.prices.book,
+        open_jobs=files.tray.jobs,
+        take_prices=partial(bench.deck.prices.take, files.tray),
     )

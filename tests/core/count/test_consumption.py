@@ -60,12 +60,12 @@ def full_square(side: int, cmyk=(255, 0, 0, 0), white: int = 255):
 
 
 def test_ink_is_coverage_times_area_times_lay_down():
-    """3000 px at 300 ppi are 254 mm: 0.064516 m² of full cyan at 9 ml/m² are 0.5806 ml; white has two hits."""
+    """3000 px at 300 ppi are 254 mm: 0.064516 m² of full cyan at 17 ml/m² are 1.0968 ml; white has two hits."""
     lines = {line.kind: line.amount for line in materials_of(full_square(3000), FILM)}
-    assert lines["colour"] == pytest.approx(0.064516 * 9, rel=1e-6)
-    assert lines["white"] == pytest.approx(0.064516 * 13 * 2, rel=1e-6)
+    assert lines["colour"] == pytest.approx(0.064516 * 17, rel=1e-6)
+    assert lines["white"] == pytest.approx(0.064516 * 27 * 2, rel=1e-6)
     assert lines["film"] == pytest.approx(0.264**2, rel=1e-6)
-    assert lines["powder"] == pytest.approx(38 * 0.064516 + 0.55 * (lines["white"] + lines["colour"]), rel=1e-6)
+    assert lines["powder"] == pytest.approx(52 * 0.064516 + 0.18 * (lines["white"] + lines["colour"]), rel=1e-6)
 
 
 def test_direct_without_white_needs_no_pretreat():

@@ -1,5 +1,6 @@
 """What one piece costs, part by part, each with its formula. Money is Decimal, rounded only when it is shown."""
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
@@ -218,6 +219,19 @@ def _spoilage(parts: list[Part], press: PressProfile) -> list[Part]:
         _result(base * lost, press.currency),
     )
     return [Part("spoilage", "Spoilage", float(lost), "piece", base, base * lost, lines)]
+
+
+def pm_text(pm: float) -> str:
+    """A ± to one digit, to two where the first is a 1.
+
+    >>> pm_text(0.0583), pm_text(0.0124), pm_text(0.1), pm_text(12.3), pm_text(0)
+    ('0.06', '0.012', '0.10', '12', '0')
+    """
+    if pm <= 0:
+        return "0"
+    leading = math.floor(math.log10(pm))
+    decimals = -leading + (1 if float(f"{pm:.0e}") < 2 * 10.0**leading else 0)
+    return f"{pm:.{max(0, decimals)}f}"
 
 
 def _number(value: float) -> str:

@@ -1,84 +1,159 @@
-"""The Cost sheet: every line opens its arithmetic; pin the plan to compare against it."""
+"""The Cost sheet: where the money goes, and the weigh-in that makes it sure; both lie on the table."""
 
-from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
+from swaddon.core.engine import Run
 from swaddon.core.plan.stages import Plan
+from swaddon.core.shop.book import Book
+from swaddon.session import shop
+from swaddon.session.costs import Costed, costed_plan
 from swaddon.session.job import Job
-from swaddon.session.tally import TallyLine
-from swaddon.ui.station_spec import StationContext
+from swaddon.session.levers import Compared, Lever, compared
+from swaddon.session.price_change import price_effects
+from swaddon.ui.price_table import PriceTable
+from swaddon.ui.station_spec import Progress, StationContext
 from swaddon.ui.stations.cost import model
-from swaddon.ui.widgets import Field, button, column, label, row
+from swaddon.ui.stations.cost.bars import MoneyTable
+from swaddon.ui.stations.cost.money_part import MoneyPart
+from swaddon.ui.stations.cost.weighing import WeighIns
+from swaddon.ui.widgets import Choice
 
-_WHY = (
-    "A price by rule of thumb is wrong as soon as coverage differs. Here each amount is counted from the pixels of the "
-    "plan, waste is added, and money is rounded once, at the end, to as many digits as matter. Prices and lay-down are "
-    "those of the press profile."
-)
-
-
-class CostLine(QWidget):
-    """One line: name, amount, ±; opens and closes its arithmetic."""
-
-    def __init__(self, line: TallyLine) -> None:
-        super().__init__()
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        self.head = button(line.title, "plain")
-        self.head.setCheckable(True)
-        self.head.setStyleSheet("text-align: left;")
-        self._value, self._delta = label(line.value, "head"), label(line.delta, "delta")
-        layout.addWidget(row(self.head, 1, self._delta, self._value))
-        self.arithmetic = label("", "quiet", wrap=True)
-        self.arithmetic.setContentsMargins(16, 0, 0, 6)
-        self.arithmetic.hide()
-        layout.addWidget(self.arithmetic)
-        self.head.toggled.connect(self.arithmetic.setVisible)
-        self.show_line(line)
-
-    def show_line(self, line: TallyLine) -> None:
-        self.head.setText(line.title)
-        self.head.setAccessibleName(f"{line.title}: {line.value}, show the arithmetic")
-        self._value.setText(line.value)
-        self._delta.setText(line.delta)
-        self._delta.setVisible(bool(line.delta))
-        self.arithmetic.setText("\n".join(line.arithmetic))
+_PARTS = (("money", "Money"), ("weigh", "Weigh-in"), ("shirt", "Shirt"))
+_SETTLE_MS = 400
+"""How long a plan must stand before others are tried beside it."""
 
 
 class CostPage(QWidget):
     def __init__(self, context: StationContext) -> None:
         super().__init__()
+        self._context, self._job = context, Job()
+        self._plan: Plan | None = None
+        self._yardstick: Plan | None = None
+        self.costed: Costed | None = None
+        self.compared: Compared | None = None
+        self._compared_of: Plan | None = None
+        self.open_kind = ""
+        self.shown = "money"
+        self.money = MoneyTable()
+        self.money.opened.connect(self.open_part)
+        self.weigh_in = WeighIns(context)
+        self.own_table = QStackedWidget()
+        self.own_table.addWidget(self.money)
+        self.own_table.addWidget(self.weigh_in.table)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(_SETTLE_MS)
+        self._later.timeout.connect(self._compare)
+        self.part = Choice("Show", _PARTS)
+        self.part.chosen.connect(self.show_part)
+        self.sheet = MoneyPart(context.pin, self.edit_prices, lambda: self.show_part("weigh"), self.take_lever)
+        self.sheet.rate_changed = self._render
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setContentsMargins(0, 0, 10, 0)
         layout.setSpacing(8)
-        self.pin = button("Pin this plan as yardstick", "primary", "pin")
-        self.pin.clicked.connect(context.pin)
-        self.pin_field = Field("Per shirt", self.pin, _WHY)
-        layout.addWidget(self.pin_field)
-        self.lines: dict[str, CostLine] = {}
-        self._list = QVBoxLayout()
-        self._list.setContentsMargins(0, 0, 8, 0)
-        self._list.setSpacing(2)
-        self._list.addStretch(1)
-        inner = QWidget()
-        inner.setLayout(self._list)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setWidget(inner)
-        layout.addWidget(column(area), 1)
+        for widget in (self.part, self.sheet, self.weigh_in.sheet):
+            layout.addWidget(widget)
+        layout.addStretch(1)
+        self.show_part("money")
+
+    @property
+    def shows_own_table(self) -> bool:
+        """Whether money or weights lie on the table, in the place of the shirt."""
+        return self._job.file is not None and self.shown != "shirt"
+
+    def show_part(self, key: str) -> None:
+        """The money, the weigh-in, or the shirt with its curtain."""
+        self.shown = key
+        self.part.show_value(key)
+        self.sheet.setVisible(key != "weigh")
+        self.weigh_in.sheet.setVisible(key == "weigh")
+        self.own_table.setCurrentWidget(self.weigh_in.table if key == "weigh" else self.money)
+        self._render()
+        self._context.show_table()
+
+    def open_part(self, kind: str) -> None:
+        """Open the arithmetic of a part; a second time closes it."""
+        self.open_kind = "" if kind == self.open_kind else kind
+        self._render()
+
+    def take_lever(self, lever: Lever) -> None:
+        self._context.apply(lever.edit)
+
+    # prices
+
+    def edit_prices(self) -> None:
+        """Open the shop's table of prices."""
+        PriceTable(self, self._context.book(), self._job.profile, self.take_prices).open()
+
+    def take_prices(self, book: Book, figures: dict[str, float]) -> None:
+        """Keep other prices, let open jobs reckon with them, and tell what they change.
+
+        Raises
+        ------
+        PlanError
+            When they cannot price the press of an open job; then nothing is kept.
+        """
+        before, jobs = self._context.book(), self._context.open_jobs()
+        name = "" if self._job.profile is None else self._job.profile.name
+        changes = self._context.take_prices(book, name, figures)
+        if not changes and book == before:
+            return
+
+        def work(progress: Progress) -> tuple[str, ...]:
+            from swaddon.core.engine import Cache
+
+            return tuple(item.text for item in price_effects(jobs, before, book, Run(Cache(1), progress=progress)))
+
+        self.sheet.show_changed("Counting what the new prices change …")
+        self._context.work(work, lambda lines: self.sheet.show_changed("\n".join(("With the new prices:", *lines))))
+
+    # light against dark, and levers
+
+    def _compare(self) -> None:
+        plan, job = self._plan, self._job
+        if plan is None or self.shown != "money" or not self.isVisible():
+            return
+        book = self._context.book()
+
+        def done(found: Compared) -> None:
+            if plan is self._plan:
+                self.compared, self._compared_of = found, plan
+                self._render()
+
+        self._context.costs.start(lambda run, _step: compared(job, plan, book, run), done, self._context.tell)
+
+    # rendering
 
     def render_job(self, job: Job, plan: Plan | None, yardstick: Plan | None) -> None:
-        state = model.cost_state(job, plan, yardstick)
-        self.pin.setEnabled(state.can_pin)
-        self.pin_field.show_title(state.title)
-        self.pin_field.show_effect(state.yardstick)
-        if [line.key for line in state.lines] != list(self.lines):
-            for widget in self.lines.values():
-                self._list.removeWidget(widget)
-                widget.hide()
-                widget.deleteLater()
-            self.lines = {line.key: CostLine(line) for line in state.lines}
-            for index, widget in enumerate(self.lines.values()):
-                self._list.insertWidget(index, widget)
-        for line in state.lines:
-            self.lines[line.key].show_line(line)
+        self._job, self._yardstick = job, yardstick
+        if plan is not self._plan:
+            self._plan = plan
+            if plan is None or self.compared is None or self._compared_of is None:
+                self.compared = None
+            self._later.start()
+        book = self._context.book()
+        self.costed = None if plan is None else costed_plan(plan, book, job.goods.name, job.settings.quantity)
+        self.weigh_in.show_job(job, self.costed)
+        self._render()
+
+    def _render(self) -> None:
+        now = self.costed
+        if now is not None and not self.open_kind:
+            self.open_kind = next((part.kind for part in now.costing.parts if part.cost), "")
+        before, old = self._yardstick, None
+        garment = self._job.settings.garment
+        if before is not None and (now is None or before.request.profile.currency == now.costing.currency):
+            old = costed_plan(before, self._context.book(), self._job.goods.name)
+        state = model.money_state(
+            now, garment, old, garment if before is None else before.request.settings.garment, self.compared
+        )
+        self.money.show_money(state, self.open_kind)
+        mix = () if now is None else shop.mix_of(now.press.name)
+        waits = "" if self._job.file is None else "Counting …"
+        self.sheet.show_state(
+            model.cost_state(now, self._yardstick, self.sheet.rate, mix, waits), model.opened(now, self.open_kind)
+        )
+        found = self.compared
+        currency = "" if now is None else now.costing.currency
+        self.sheet.show_levers(() if found is None else found.levers, currency, found is None)

@@ -1,0 +1,105 @@
+"""What would make a print cheaper, and what a picture costs on light and on dark goods; about, on fewer pixels."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from swaddon.core.colour.goods import goods_class
+from swaddon.core.colour.spaces import Rgb
+from swaddon.core.engine import Run
+from swaddon.core.errors import PlanError
+from swaddon.core.holes.settings import Screen
+from swaddon.core.plan.outcome import outcome_of
+from swaddon.core.plan.stages import Plan, make_plan
+from swaddon.core.shop.book import Book
+from swaddon.session import edits
+from swaddon.session.costs import Costed, costed_plan
+from swaddon.session.job import Job
+from swaddon.session.preset_proofs import PROOF_PPI
+from swaddon.session.session import Edit
+
+BLACK: Rgb = (27, 27, 31)
+WHITE: Rgb = (250, 250, 248)
+_WORTH = Decimal("0.01")
+"""A lever that saves a smaller share of the print's cost is none (assumed)."""
+
+
+@dataclass(frozen=True, eq=False)
+class Lever:
+    """A change that makes the print cheaper: what it saves of one piece, unrounded, and what becomes of the colours."""
+
+    title: str
+    saves: Decimal
+    share: float
+    worst_de: tuple[float, float]
+    edit: Edit
+
+
+@dataclass(frozen=True, eq=False)
+class Compared:
+    """The same picture on white goods without white, and on black ones with it; and the levers, the largest first."""
+
+    light: Costed | None
+    dark: Costed | None
+    levers: tuple[Lever, ...]
+
+
+def compared(job: Job, plan: Plan, book: Book, run: Run) -> Compared:
+    """Plan a job's line other ways, at a proof's resolution."""
+    name, quantity = job.goods.name, job.settings.quantity
+    base = _plan(job, run)
+    if base is None:
+        return Compared(None, None, ())
+    own = costed_plan(base, book, name, quantity).costing.of_print
+    worst = outcome_of(base, 8).worst_de
+    found = []
+    tries = list(_tries(job, plan))
+    for at, (title, edit) in enumerate(tries):
+        run.report(f"Trying {title[:1].lower()}{title[1:]}", (at + 1) / (len(tries) + 3))
+        made = _plan(edit.made(job), run)
+        if made is None:
+            continue
+        saves = own - costed_plan(made, book, name, quantity).costing.of_print
+        if own and saves / own >= _WORTH:
+            after = outcome_of(made, 8).worst_de
+            found.append(Lever(title, saves, float(saves / own), (worst, after), edit))
+    run.report("On light and dark goods", 0.9)
+    light, dark = (_on(job, goods, book, run) for goods in (WHITE, BLACK))
+    run.report("", 1.0)
+    return Compared(light, dark, tuple(sorted(found, key=lambda lever: -lever.saves)))
+
+
+def _plan(job: Job, run: Run) -> Plan | None:
+    request = job.request()
+    if request is None:
+        return None
+    try:
+        return make_plan(replace(request, ppi=min(request.ppi, PROOF_PPI)), run, lean=True)
+    except PlanError:
+        return None
+
+
+def _tries(job: Job, plan: Plan) -> Iterator[tuple[str, Edit]]:
+    """Changes that practitioners make to save: less white, holes, colours that the garment has, what findings mend."""
+    white, press = job.settings.white, plan.request.profile
+    if press.has_white and white.mode in ("solid", "limit"):
+        yield "White by need", edits.set_white("White by need", mode="need")
+    if press.has_white and white.mode != "none" and goods_class(job.settings.garment) in ("light", "pastel"):
+        yield "No white", edits.set_white("No white", mode="none")
+    if job.settings.holes.default is None:
+        screen = Screen(lpi=press.printing.screen_lpi, share=0.85)
+        yield f"Small holes in large areas, {screen.lpi:g} lpi", edits.set_screen(screen)
+    for finding in plan.findings:
+        if finding.fix is not None and finding.code in ("ink-on-match", "white-needless", "opaque-box"):
+            yield finding.fix_label, edits.mend(finding)
+
+
+def _on(job: Job, garment: Rgb, book: Book, run: Run) -> Costed | None:
+    """The job on other goods: white ones without white, black ones with the job's own white, or by need."""
+    changed = edits.set_garment(garment).made(job)
+    if garment == WHITE:
+        changed = edits.set_white("White", mode="none").made(changed)
+    elif job.settings.white.mode == "none":
+        changed = edits.set_white("White", mode="need").made(changed)
+    made = _plan(changed, run)
+    return None if made is None else costed_plan(made, book, "", job.settings.quantity)

@@ -1,0 +1,91 @@
+"""Other prices: what they change in open orders, and the edit that takes them into a job."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from swaddon.core.count.money import money_text
+from swaddon.core.engine import Cache, Run
+from swaddon.core.errors import PlanError
+from swaddon.core.press.profile import PressProfile
+from swaddon.core.shop.book import Book
+from swaddon.core.shop.costing import costing
+from swaddon.core.shop.used import used_by
+from swaddon.io.priced import priced_profile
+from swaddon.session.job import Job
+from swaddon.session.order_plans import planned
+from swaddon.session.preset_proofs import PROOF_PPI
+from swaddon.session.session import Edit
+
+
+@dataclass(frozen=True)
+class PriceEffect:
+    """One open order before and after: cost of a piece of the line at hand, and of the whole order, unrounded."""
+
+    name: str
+    piece: tuple[Decimal, Decimal]
+    order: tuple[Decimal, Decimal]
+    pieces: int
+    currency: str
+
+    @property
+    def text(self) -> str:
+        before, after = (money_text(value) for value in self.piece)
+        if before == after:
+            return f"{self.name}: {after} {self.currency}, as before"
+        was, now = (money_text(value, 2) for value in self.order)
+        return f"{self.name}: {before} → {after} {self.currency} a piece; {self.pieces} pieces {was} → {now}"
+
+
+def take_prices(profile: PressProfile, label: str = "Take the shop’s prices") -> Edit:
+    """Let a job reckon with a press at other prices: one step of undo."""
+    return Edit(label, lambda job: replace(job, profile=profile))
+
+
+def repriced(job: Job, book: Book) -> PressProfile | None:
+    """The job's press at the table's prices; ``None``: it has none, or they are the same.
+
+    Raises
+    ------
+    PlanError
+        When the table cannot price it.
+    """
+    if job.profile is None:
+        return None
+    made = priced_profile(job.profile, book)
+    return None if made is job.profile else made
+
+
+def price_effects(jobs: Sequence[Job], before: Book, after: Book, run: Run) -> tuple[PriceEffect, ...]:
+    """What a change of prices makes of jobs, by plans of a proof's resolution; jobs without artwork are left out."""
+    out = []
+    for at, job in enumerate(jobs):
+        run.report(f"Counting {job.name}", at / max(1, len(jobs)))
+        if job.file is None or job.profile is None:
+            continue
+        try:
+            out.append(_effect(job, before, after, run))
+        except PlanError:
+            continue
+    run.report("", 1.0)
+    return tuple(out)
+
+
+def _effect(job: Job, before: Book, after: Book, run: Run) -> PriceEffect:
+    assert job.profile is not None
+    inner = Run(Cache(1), run.is_wanted)
+    coarse = replace(job, profile=replace(job.profile, plan_ppi=min(job.profile.plan_ppi, PROOF_PPI)))
+    new = priced_profile(job.profile, after)
+    known = {}
+    sums, piece = [Decimal(0), Decimal(0)], [Decimal(0), Decimal(0)]
+    for place, line in enumerate(job.lines):
+        if line.planned not in known:
+            known[line.planned] = planned(coarse, line.planned, inner).measures
+        used_as = line.settings.used(job.profile, job.height_mm), line.settings.used(new, job.height_mm)
+        for side, (press, book) in enumerate(zip(used_as, (before, after), strict=True)):
+            cost = costing(used_by(known[line.planned], press), press, book, line.goods.name).total
+            sums[side] += cost * line.settings.quantity
+            if place == job.at:
+                piece[side] = cost
+    pieces = sum(line.settings.quantity for line in job.lines)
+    return PriceEffect(job.name, (piece[0], piece[1]), (sums[0], sums[1]), pieces, new.currency)
