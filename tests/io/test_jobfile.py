@@ -188,7 +188,7 @@ def test_a_job_keeps_the_press_profile_that_it_was_planned_with(tmp_path: Path):
     assert opened.profile is not None
     assert opened.profile.lay_down_per_m2["W"] == 21.0
     assert not opened.notices
-    changed = profiles.shipped("film").source.replace("W = 13.0", "W = 19.0")
+    changed = profiles.shipped("film").source.replace("W = 27.0", "W = 19.0")
     save_job(path, Job(profile=profiles.parse(changed, "film.toml")))
     assert "is another by now" in open_job(path).notices[0]
     save_job(path, Job(profile=profiles.shipped("film")))

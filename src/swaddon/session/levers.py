@@ -1,12 +1,12 @@
 """What would make a print cheaper, and what a picture costs on light and on dark goods; about, on fewer pixels."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from swaddon.core.colour.goods import goods_class
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.engine import Run
+from swaddon.core.engine import Cache, Run
 from swaddon.core.errors import PlanError
 from swaddon.core.holes.settings import Screen
 from swaddon.core.plan.outcome import outcome_of
@@ -20,6 +20,7 @@ from swaddon.session.session import Edit
 
 BLACK: Rgb = (27, 27, 31)
 WHITE: Rgb = (250, 250, 248)
+_CACHE_BYTES = 200_000_000
 _WORTH = Decimal("0.01")
 """A lever that saves a smaller share of the print's cost is none (assumed)."""
 
@@ -37,36 +38,46 @@ class Lever:
 
 @dataclass(frozen=True, eq=False)
 class Compared:
-    """The same picture on white goods without white, and on black ones with it; and the levers, the largest first."""
+    """The same picture on white goods without white, and on black ones with it; and the levers, the largest first.
+
+    ``is_whole``: all was tried.
+    """
 
     light: Costed | None
     dark: Costed | None
     levers: tuple[Lever, ...]
+    is_whole: bool = False
 
 
-def compared(job: Job, plan: Plan, book: Book, run: Run) -> Compared:
-    """Plan a job's line other ways, at a proof's resolution."""
+def compared(
+    job: Job, plan: Plan, book: Book, run: Run, step: Callable[[Compared], None] = lambda _found: None
+) -> Compared:
+    """Plan a job's line other ways, at a proof's resolution; ``step`` gets what is there so far."""
     name, quantity = job.goods.name, job.settings.quantity
-    base = _plan(job, run)
+    inner = Run(Cache(_CACHE_BYTES), run.is_wanted)
+    base = _plan(job, inner)
     if base is None:
-        return Compared(None, None, ())
+        return Compared(None, None, (), is_whole=True)
+    light, dark = (_on(job, goods, book, inner) for goods in (WHITE, BLACK))
+    found = Compared(light, dark, ())
+    step(found)
     own = costed_plan(base, book, name, quantity).costing.of_print
     worst = outcome_of(base, 8).worst_de
-    found = []
-    tries = list(_tries(job, plan))
-    for at, (title, edit) in enumerate(tries):
-        run.report(f"Trying {title[:1].lower()}{title[1:]}", (at + 1) / (len(tries) + 3))
-        made = _plan(edit.made(job), run)
+    for title, edit in _tries(job, plan):
+        made = _plan(edit.made(job), inner)
         if made is None:
             continue
         saves = own - costed_plan(made, book, name, quantity).costing.of_print
-        if own and saves / own >= _WORTH:
-            after = outcome_of(made, 8).worst_de
-            found.append(Lever(title, saves, float(saves / own), (worst, after), edit))
-    run.report("On light and dark goods", 0.9)
-    light, dark = (_on(job, goods, book, run) for goods in (WHITE, BLACK))
-    run.report("", 1.0)
-    return Compared(light, dark, tuple(sorted(found, key=lambda lever: -lever.saves)))
+        told = {item.title: item.saves for item in found.levers}
+        if own and saves / own >= _WORTH and saves > told.get(title, Decimal(0)):
+            lever = Lever(title, saves, float(saves / own), (worst, outcome_of(made, 8).worst_de), edit)
+            found = replace(found, levers=_sorted((*(item for item in found.levers if item.title != title), lever)))
+            step(found)
+    return replace(found, is_whole=True)
+
+
+def _sorted(levers: Iterable[Lever]) -> tuple[Lever, ...]:
+    return tuple(sorted(levers, key=lambda item: -item.saves))
 
 
 def _plan(job: Job, run: Run) -> Plan | None:

@@ -56,36 +56,40 @@ def repriced(job: Job, book: Book) -> PressProfile | None:
     return None if made is job.profile else made
 
 
-def price_effects(jobs: Sequence[Job], before: Book, after: Book, run: Run) -> tuple[PriceEffect, ...]:
-    """What a change of prices makes of jobs, by plans of a proof's resolution; jobs without artwork are left out."""
+def price_effects(
+    before: tuple[Book, Sequence[Job]], after: tuple[Book, Sequence[Job]], run: Run
+) -> tuple[PriceEffect, ...]:
+    """What a change of prices makes of jobs, by plans of a proof's resolution; jobs without artwork are left out.
+
+    Before and after are the prices, and the jobs with their presses as they reckon with them.
+    """
     out = []
-    for at, job in enumerate(jobs):
-        run.report(f"Counting {job.name}", at / max(1, len(jobs)))
-        if job.file is None or job.profile is None:
+    for at, (job, changed) in enumerate(zip(before[1], after[1], strict=True)):
+        run.report(f"Counting {job.name}", at / max(1, len(before[1])))
+        if job.file is None or job.profile is None or changed.profile is None:
             continue
         try:
-            out.append(_effect(job, before, after, run))
+            out.append(_effect(job, (before[0], job.profile), (after[0], changed.profile), run))
         except PlanError:
             continue
     run.report("", 1.0)
     return tuple(out)
 
 
-def _effect(job: Job, before: Book, after: Book, run: Run) -> PriceEffect:
+def _effect(job: Job, before: tuple[Book, PressProfile], after: tuple[Book, PressProfile], run: Run) -> PriceEffect:
     assert job.profile is not None
     inner = Run(Cache(1), run.is_wanted)
     coarse = replace(job, profile=replace(job.profile, plan_ppi=min(job.profile.plan_ppi, PROOF_PPI)))
-    new = priced_profile(job.profile, after)
     known = {}
     sums, piece = [Decimal(0), Decimal(0)], [Decimal(0), Decimal(0)]
     for place, line in enumerate(job.lines):
         if line.planned not in known:
             known[line.planned] = planned(coarse, line.planned, inner).measures
-        used_as = line.settings.used(job.profile, job.height_mm), line.settings.used(new, job.height_mm)
-        for side, (press, book) in enumerate(zip(used_as, (before, after), strict=True)):
+        for side, (book, profile) in enumerate((before, after)):
+            press = line.settings.used(profile, job.height_mm)
             cost = costing(used_by(known[line.planned], press), press, book, line.goods.name).total
             sums[side] += cost * line.settings.quantity
             if place == job.at:
                 piece[side] = cost
     pieces = sum(line.settings.quantity for line in job.lines)
-    return PriceEffect(job.name, (piece[0], piece[1]), (sums[0], sums[1]), pieces, new.currency)
+    return PriceEffect(job.name, (piece[0], piece[1]), (sums[0], sums[1]), pieces, after[1].currency)

@@ -6,8 +6,8 @@ import numpy as np
 
 from swaddon.core.shop.refit import Reading
 from swaddon.core.shop.sureness import lay_down_key, value_of
-from swaddon.core.shop.weighing import Print, Weighing, reading_of
 from swaddon.core.shop.weigh_in import WeighIn
+from swaddon.core.shop.weighing import Print, Weighing, reading_of
 from swaddon.io import profiles
 
 FILM = profiles.shipped("film")

@@ -1,5 +1,7 @@
 """The Cost sheet: where the money goes, and the weigh-in that makes it sure; both lie on the table."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
@@ -100,10 +102,13 @@ class CostPage(QWidget):
         if not changes and book == before:
             return
 
+        now = self._context.open_jobs()
+
         def work(progress: Progress) -> tuple[str, ...]:
             from swaddon.core.engine import Cache
 
-            return tuple(item.text for item in price_effects(jobs, before, book, Run(Cache(1), progress=progress)))
+            run = Run(Cache(1), progress=progress)
+            return tuple(item.text for item in price_effects((before, jobs), (book, now), run))
 
         self.sheet.show_changed("Counting what the new prices change …")
         self._context.work(work, lambda lines: self.sheet.show_changed("\n".join(("With the new prices:", *lines))))
@@ -121,7 +126,10 @@ class CostPage(QWidget):
                 self.compared, self._compared_of = found, plan
                 self._render()
 
-        self._context.costs.start(lambda run, _step: compared(job, plan, book, run), done, self._context.tell)
+        def work(run: Run, step: Callable[[Compared], None]) -> Compared:
+            return compared(job, plan, book, run, step)
+
+        self._context.costs.start(work, done, self._context.tell, step=done)
 
     # rendering
 
@@ -150,10 +158,11 @@ class CostPage(QWidget):
         )
         self.money.show_money(state, self.open_kind)
         mix = () if now is None else shop.mix_of(now.press.name)
-        waits = "" if self._job.file is None else "Counting …"
+        waiting = "" if self._job.file is None else "Counting …"
         self.sheet.show_state(
-            model.cost_state(now, self._yardstick, self.sheet.rate, mix, waits), model.opened(now, self.open_kind)
+            model.cost_state(now, self._yardstick, self.sheet.rate, mix, waiting), model.opened(now, self.open_kind)
         )
         found = self.compared
         currency = "" if now is None else now.costing.currency
-        self.sheet.show_levers(() if found is None else found.levers, currency, found is None)
+        waits = found is None or not found.is_whole
+        self.sheet.show_levers(() if found is None else found.levers, currency, waits)
