@@ -23,6 +23,7 @@ class _Print(BaseModel):
     width_mm: _Positive
     height_mm: _Positive
     printed_area_mm2: _Positive
+    printed_size_mm: tuple[_Positive, _Positive] | None = None
 
 
 class _Channel(BaseModel):
@@ -102,6 +103,7 @@ class PlanFile:
             pretreat_m2=pretreated_m2(materials, press),
             width_mm=found.print.width_mm,
             height_mm=found.print.height_mm,
+            printed_size_mm=found.print.printed_size_mm or (found.print.width_mm, found.print.height_mm),
             bands=sum(phase.bands for phase in found.time.phases),
             travel_mm=max(0.0, seconds) * carriage.speed_mm_s,
             materials=materials,

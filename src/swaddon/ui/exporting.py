@@ -48,7 +48,7 @@ class Exporting:
     def _write(self, plan: Plan, folder: Path) -> None:
         from swaddon.io.export import export_plan
 
-        uid = self._session.uid
+        uid, quantity = self._session.uid, self._session.job.settings.quantity
 
         def progress(title: str, share: float) -> None:
             self._desk.check_files()
@@ -60,6 +60,7 @@ class Exporting:
 
         def exported(files: list[Path]) -> None:
             self._own.add((uid, folder))
+            _remember(plan, self._session.job.name, quantity)
             self._desk.progressed.emit("", 1.0)
             self._window.tell(f"Exported {len(files)} files to {folder}.")
 
@@ -128,3 +129,12 @@ class Exporting:
             lambda: write_report_page(plan, target, Run(Cache())),
             lambda _none: self._window.tell(f"Report written to {target}."),
         )
+
+
+def _remember(plan: Plan, name: str, quantity: int) -> None:
+    """Put an exported print to the shop's mix, by which its rule of thumb is judged."""
+    from swaddon.session.costs import costed_plan
+    from swaddon.session.shop import book, keep_in_mix
+
+    found = costed_plan(plan, book(), quantity=quantity)
+    keep_in_mix(plan.request.profile.name, name, found.counted)

@@ -16,6 +16,8 @@ from swaddon.core.plan.report_inks import inks_report
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import document
+from swaddon.core.shop.sureness import cost_spread
+from swaddon.core.shop.used import used_by
 
 SCHEMA = "swaddon-plan/1"
 
@@ -49,6 +51,7 @@ def plan_report(plan: Plan) -> dict[str, Any]:
             "total": str(rounded(total_cost(plan.materials), STORED_PLACES)),
             "total_exact": f"{total_cost(plan.materials):f}",
             "currency": profile.currency,
+            "pm": round(cost_spread(used_by(plan.measures, profile), profile).pm, 6),
         },
         "time": _time(plan),
         "findings": _findings(plan),
@@ -112,6 +115,7 @@ def _print(plan: Plan) -> dict[str, Any]:
         "grid_ppi": plan.ppi,
         "printed_area_mm2": round(measures.printed_mm2, 2),
         "printed_share": round(measures.printed_px / (measures.width_px * measures.height_px), 6),
+        "printed_size_mm": [round(side, 3) for side in measures.printed_size_mm],
     }
 
 

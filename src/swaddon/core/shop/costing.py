@@ -8,8 +8,8 @@ from decimal import Decimal
 from swaddon.core.count.consumption import Material, amount_text
 from swaddon.core.count.money import money_text, places
 from swaddon.core.press.profile import INKS, PressProfile
-from swaddon.core.shop.book import Book, Price
-from swaddon.core.shop.sureness import CostSpread, cost_slopes, spread_of, sureness
+from swaddon.core.shop.book import Book, Price, page_g
+from swaddon.core.shop.sureness import CostSpread, cost_spread
 from swaddon.core.shop.used import INK_ROLES, Used
 
 PRINT_KINDS = ("white", "colour", "film", "sheet", "powder", "pretreat")
@@ -89,9 +89,7 @@ def costing(used: Used, press: PressProfile, book: Book, garment: str = "") -> C
     Materials are at the prices of the press profile (``book.with_prices``), all else at those of the table; what has no
     row there is not counted.
     """
-    sure = sureness(press)
-    slopes = cost_slopes(used, press, sure.keys)
-    spread = spread_of(slopes, sure)
+    spread = cost_spread(used, press)
     parts = [
         material_part(material, used, press, spread.by_kind.get(material.kind, 0.0)) for material in used.materials
     ]
@@ -105,6 +103,7 @@ def material_part(material: Material, used: Used, press: PressProfile, pm: float
     supply, currency = material.supply, press.currency
     lines = [
         *_amount_lines(material, used, press),
+        *_pages_line(material, press),
         f"{amount_text(material.amount, supply.unit)} on the {press.printing.piece} + {supply.waste_share:.0%} waste = "
         f"{_number(material.bought)} {supply.unit}",
         f"× {_price(supply.unit_price)} {currency} per {supply.unit}" + (f" ({supply.note})" if supply.note else ""),
@@ -134,10 +133,28 @@ def _amount_lines(material: Material, used: Used, press: PressProfile) -> list[s
             f"+ {_number(ink)} {press.ink_unit} of ink × {press.powder.per_ink_g_ml:g} g/{press.ink_unit}",
         ]
     if material.kind == "film" and press.film is not None:
-        return [f"Length used × width, with {press.film.margin_mm:g} mm on each side of the print"]
+        return [_box_line(used, press.film.margin_mm)]
     if material.kind == "pretreat" and press.pretreat is not None:
-        return [f"{used.pretreat_m2 * 1e4:.0f} cm² sprayed × {press.pretreat.amount_per_m2:g} {unit}/m²"]
+        per_m2 = press.pretreat.amount_per_m2
+        return [
+            _box_line(used, press.pretreat.margin_mm),
+            f"{used.pretreat_m2 * 1e4:.0f} cm² sprayed × {per_m2:g} {unit}/m²",
+        ]
     return []
+
+
+def _box_line(used: Used, margin_mm: float) -> str:
+    """The box that film or pretreat takes up."""
+    length, width = used.printed_size_mm[1], used.printed_size_mm[0]
+    return f"Length ({length:.1f} + 2 × {margin_mm:g}) mm × width ({width:.1f} + 2 × {margin_mm:g}) mm"
+
+
+def _pages_line(material: Material, press: PressProfile) -> list[str]:
+    """Toner as pages by which yields are stated."""
+    if press.ink_unit != "g" or material.kind not in ("white", "colour") or not material.amount:
+        return []
+    page = float(page_g(press, "white ink" if material.kind == "white" else "colour ink"))
+    return [f"= {material.amount / page:.1f} pages of 5 % coverage (ISO/IEC 19798), {_number(page)} g each"]
 
 
 def _round_the_print(used: Used, press: PressProfile, book: Book, garment: str) -> list[Part]:

@@ -226,3 +226,9 @@ def spread_of(slopes: dict[str, NDArray[np.float64]], sure: Sureness) -> CostSpr
     known = np.where(own > 0, (covariance @ total) ** 2 / np.where(own > 0, own, 1.0), 0.0)
     at = int(known.argmax())
     return CostSpread(Z95 * math.sqrt(variance), by_kind, sure.constants[at], float(known[at]) / variance)
+
+
+def cost_spread(used: Used, press: PressProfile) -> CostSpread:
+    """± of the cost of a print by what its press's constants are unsure."""
+    sure = sureness(press)
+    return spread_of(cost_slopes(used, press, sure.keys), sure)

@@ -28,6 +28,8 @@ class Used:
         The artboard.
     bands, travel_mm
         Bands that the carriage prints in all phases, and how far it goes over them.
+    printed_size_mm
+        Box round what is printed.
     materials, print_s
         As the press profile's constants make them.
     """
@@ -37,6 +39,7 @@ class Used:
     pretreat_m2: float
     width_mm: float
     height_mm: float
+    printed_size_mm: tuple[float, float]
     bands: int
     travel_mm: float
     materials: tuple[Material, ...]
@@ -66,6 +69,7 @@ def used_by(measures: Measures, press: PressProfile) -> Used:
         pretreat_m2=pretreated_m2(materials, press),
         width_mm=width,
         height_mm=measures.height_px * MM_PER_INCH / measures.ppi,
+        printed_size_mm=measures.printed_size_mm,
         bands=sum(phase.bands for phase in time.phases),
         travel_mm=travel_mm(time, press),
         materials=materials,

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from swaddon.core.press.profile import PressProfile
-from swaddon.core.shop.sureness import Sure, value_of
+from swaddon.core.shop.sureness import Sure, sureness, value_of
 from swaddon.devices.scale import weight_of
 from swaddon.io import profiles
 from swaddon.io.weighings import HEADS, cells_for, stepped_back
@@ -132,6 +132,28 @@ def constant_views(told: Told) -> tuple[ConstantView, ...]:
             )
         )
     return tuple(out)
+
+
+def standing_views(press: PressProfile) -> tuple[ConstantView, ...]:
+    """Constants as they stand, each with its ± and where it is from."""
+    return tuple(
+        ConstantView(
+            item.title,
+            f"{_short(item)} ± {item.pm:.2g} {item.unit}, {item.source}",
+            (item.low / item.value, item.high / item.value),
+            (item.low / item.value, 1.0, item.high / item.value),
+            item.source.startswith("measured"),
+        )
+        for item in sureness(press).constants
+        if item.value > 0
+    )
+
+
+def history_text(press: PressProfile | None) -> str:
+    """Weigh-ins that were taken, with their dates."""
+    if press is None or not press.weighed:
+        return ""
+    return "Taken: " + "; ".join(f"{item.date}, {item.source}" for item in press.weighed[-4:]) + "."
 
 
 def _short(item: Sure) -> str:

@@ -7,10 +7,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
+from swaddon.core.press.profile import PressProfile
 from swaddon.core.shop.weigh_in import Residual
 from swaddon.session.weigh_ins import Told
 from swaddon.ui import theme
-from swaddon.ui.stations.cost.weigh_model import ConstantView, constant_views
+from swaddon.ui.stations.cost.weigh_model import ConstantView, constant_views, history_text, standing_views
 from swaddon.ui.widgets import button, column, label, row
 
 _EMPTY = (
@@ -193,11 +194,9 @@ class WeighTable(QWidget):
         self.sentences, self.next = label("", wrap=True), label("", "head", wrap=True)
         self.apart = label("", "quiet", wrap=True)
         legend = label("● ink   ■ powder   ✕ left out;  line: as predicted", "quiet")
-        self.pictures = row(
-            column(label("Weighed against predicted", "head"), self.against, legend, self.off, 1),
-            column(label("Constants, before and after", "head"), self.constants, 1),
-            spacing=16,
-        )
+        self.constants_head, self.history = label("", "head"), label("", "quiet", wrap=True)
+        self.plots = column(label("Weighed against predicted", "head"), self.against, legend, self.off, 1)
+        pictures = row(self.plots, column(self.constants_head, self.constants, self.history, 1), spacing=16)
         inner = QWidget()
         layout = QVBoxLayout(inner)
         layout.setContentsMargins(18, 10, 12, 10)
@@ -208,7 +207,7 @@ class WeighTable(QWidget):
             self.sentences,
             self.next,
             self.apart,
-            self.pictures,
+            pictures,
         ):
             layout.addWidget(part)
         layout.addStretch(1)
@@ -225,11 +224,14 @@ class WeighTable(QWidget):
         self.take.setEnabled(tells_more)
         self.back.setEnabled(can_step_back)
 
-    def show_told(self, told: Told | None, problem: str) -> None:
-        """What was told; or why nothing was."""
+    def show_told(self, told: Told | None, problem: str, press: PressProfile | None = None) -> None:
+        """What was told; or why nothing was, and the constants as they stand."""
         self.empty.setText(problem or _EMPTY)
         self.empty.setVisible(told is None)
-        self.pictures.setVisible(told is not None)
+        self.plots.setVisible(told is not None)
+        self.constants_head.setText("Constants as they stand" if told is None else "Constants, before and after")
+        self.history.setText(history_text(press))
+        self.history.setVisible(bool(self.history.text()))
         weighed = None if told is None else told.weighed
         sentences = () if told is None else told.sentences
         self.sentences.setText("\n".join(sentences))
@@ -241,7 +243,9 @@ class WeighTable(QWidget):
         pairs = [] if weighed is None else [f"{titles[a]} and {titles[b]}" for a, b, _ in weighed.not_apart]
         self.apart.setText(f"Not told apart by these prints: {'; '.join(pairs[:4])}." if pairs else "")
         self.apart.setVisible(bool(pairs))
-        if told is not None:
+        if told is None:
+            self.constants.show_found(() if press is None else standing_views(press))
+        else:
             for picture in (self.against, self.off):
                 picture.show_found(() if weighed is None else weighed.residuals)
             self.constants.show_found(constant_views(told))

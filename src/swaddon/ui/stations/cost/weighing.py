@@ -237,7 +237,7 @@ class WeighIns:
         self.sheet.show_rows(weigh_model.row_views(self.rows, self.told))
         more = press is not None and weigh_model.tells_more(self.told, press)
         self.table.show_actions(more, press is not None and bool(press.weighed))
-        self.table.show_told(self.told, problem)
+        self.table.show_told(self.told, problem, press)
 
 
 def _filled(rows: Sequence[Cells]) -> tuple[Cells, ...]:
