@@ -245,10 +245,10 @@ def test_each_tally_line_opens_its_arithmetic(heron, qtbot):
         opened[-1].close()
     heron.go_to_station("cost")
     qtbot.wait(20)
-    line = heron.pages["cost"].lines["film"]
-    line.head.click()
-    assert line.arithmetic.isVisible()
-    assert "× 2.40 EUR per m²" in line.arithmetic.text()
+    page = heron.pages["cost"]
+    page.money.prints.opened.emit("film")
+    assert page.sheet.arithmetic.isVisible()
+    assert "× 2.40 EUR per m²" in page.sheet.arithmetic.text()
 
 
 def test_wrong_typing_is_refused_in_place(heron, qtbot):

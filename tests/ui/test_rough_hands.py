@@ -38,7 +38,7 @@ def test_every_station_shows_every_way_of_white_with_that_way_as_yardstick(marbl
     settle()
     assert marble.desk.yardstick.request.settings.white.mode == mode
     marble.go_to_station("cost")
-    text = marble.pages["cost"].pin_field.effect
+    text = marble.pages["cost"].sheet.yardstick.text()
     assert text.startswith("Yardstick: toner-onepass")
     assert ("choke" in text) is (mode not in ("none", "only"))
 

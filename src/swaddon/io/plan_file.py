@@ -43,11 +43,11 @@ class _Material(BaseModel):
 
 class _Phase(BaseModel):
     bands: Annotated[int, Field(ge=0)]
-    seconds: _Positive
 
 
 class _Time(BaseModel):
     print_s: _Positive
+    travel_mm: _Positive = 0.0
     phases: list[_Phase]
 
 
@@ -95,8 +95,6 @@ class PlanFile:
         materials = tuple(_material(item, press) for item in found.materials)
         if anew:
             materials = tuple(_anew(item, full, printed, press) for item in materials)
-        carriage = press.carriage
-        seconds = sum(phase.seconds - phase.bands * carriage.turn_s for phase in found.time.phases)
         return Used(
             full_m2=full,
             printed_m2=printed,
@@ -105,7 +103,7 @@ class PlanFile:
             height_mm=found.print.height_mm,
             printed_size_mm=found.print.printed_size_mm or (found.print.width_mm, found.print.height_mm),
             bands=sum(phase.bands for phase in found.time.phases),
-            travel_mm=max(0.0, seconds) * carriage.speed_mm_s,
+            travel_mm=found.time.travel_mm,
             materials=materials,
             print_s=found.time.print_s,
         )

@@ -17,7 +17,7 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import document
 from swaddon.core.shop.sureness import cost_spread
-from swaddon.core.shop.used import used_by
+from swaddon.core.shop.used import travel_mm, used_by
 
 SCHEMA = "swaddon-plan/1"
 
@@ -83,6 +83,7 @@ def _time(plan: Plan) -> dict[str, Any]:
         "phases": [
             {"name": phase.name, "bands": phase.bands, "seconds": round(phase.seconds, 2)} for phase in plan.time.phases
         ],
+        "travel_mm": round(travel_mm(plan.time, plan.request.profile), 2),
         "shirts_per_hour": round(plan.time.shirts_per_hour, 2),
     }
 

@@ -15,7 +15,7 @@ from swaddon.core.shop.refit import Reading
 from swaddon.core.shop.sureness import Z95, Sureness
 from swaddon.core.shop.weighing import Print, reading_of
 
-PATCH_MM = 100.0
+PATCH_MM = 200.0
 """Side of a patch of the routine."""
 
 _NAMES = {"W": "white", "K": "black", "M": "magenta", "C": "cyan", "Y": "yellow"}

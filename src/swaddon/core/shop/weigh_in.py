@@ -113,12 +113,12 @@ def weigh_in(press: PressProfile, weighings: Sequence[Weighing]) -> WeighIn:
     was, now = np.exp(prior.mean).tolist(), fit.theta.tolist()
     before = tuple(_sure(press, key, value, sd) for key, value, sd in zip(keys, was, prior.sd, strict=True))
     after = tuple(_sure(press, key, value, sd) for key, value, sd in zip(keys, now, spread, strict=True))
-    out = {(row.weighing.row, row.what) for row, _ in gone}
+    out = {id(row) for row in rows} - {id(row) for row in found.kept}
     return WeighIn(
         before=before,
         after=after,
         covariance=fit.covariance,
-        residuals=tuple(_residual(row, fit, (row.weighing.row, row.what) in out) for row in rows),
+        residuals=tuple(_residual(row, fit, id(row) in out) for row in rows),
         left_out=tuple(LeftOut(row.weighing.name, row.weighing.row, _told(row, sds)) for row, sds in gone),
         drift=drift,
         not_apart=_not_apart(keys, fit, prior),

@@ -125,7 +125,7 @@ def constant_views(told: Told) -> tuple[ConstantView, ...]:
         out.append(
             ConstantView(
                 after.title,
-                f"{_short(before)} → {_short(after)} ± {after.pm:.2g} {after.unit}".strip(),
+                f"{_short(before)} → {_short(after)} ± {_pm(after)} {after.unit}".strip(),
                 (before.low / base, before.high / base),
                 (after.low / base, after.value / base, after.high / base),
                 after.log_sd < 0.98 * before.log_sd,
@@ -139,7 +139,7 @@ def standing_views(press: PressProfile) -> tuple[ConstantView, ...]:
     return tuple(
         ConstantView(
             item.title,
-            f"{_short(item)} ± {item.pm:.2g} {item.unit}, {item.source}",
+            f"{_short(item)} ± {_pm(item)} {item.unit}, {item.source}",
             (item.low / item.value, item.high / item.value),
             (item.low / item.value, 1.0, item.high / item.value),
             item.source.startswith("measured"),
@@ -154,6 +154,11 @@ def history_text(press: PressProfile | None) -> str:
     if press is None or not press.weighed:
         return ""
     return "Taken: " + "; ".join(f"{item.date}, {item.source}" for item in press.weighed[-4:]) + "."
+
+
+def _pm(item: Sure) -> str:
+    """A ± to two digits, never with an exponent."""
+    return f"{float(f'{item.pm:.2g}'):g}"
 
 
 def _short(item: Sure) -> str:

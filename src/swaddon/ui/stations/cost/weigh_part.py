@@ -135,6 +135,9 @@ class WeighPart(QWidget):
     def show_rows(self, rows: Sequence[RowView]) -> None:
         """The table so far."""
         self.list.clear()
+        if not rows:
+            self.list.addItem("Nothing is weighed or timed yet.")
+            self.list.item(0).setFlags(Qt.ItemFlag.NoItemFlags)
         for view in rows:
             text = f"{view.title}: {view.facts}" + (" – left out" if view.is_left_out else "")
             item = QListWidgetItem(text)
