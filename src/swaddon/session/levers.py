@@ -15,7 +15,7 @@ from swaddon.core.shop.book import Book
 from swaddon.session import edits
 from swaddon.session.costs import Costed, costed_plan
 from swaddon.session.job import Job
-from swaddon.session.preset_proofs import PROOF_PPI
+from swaddon.session.preset_proofs import about
 from swaddon.session.session import Edit
 
 BLACK: Rgb = (27, 27, 31)
@@ -52,7 +52,7 @@ class Compared:
 def compared(
     job: Job, plan: Plan, book: Book, run: Run, step: Callable[[Compared], None] = lambda _found: None
 ) -> Compared:
-    """Plan a job's line other ways, at a proof's resolution; ``step`` gets what is there so far."""
+    """Plan a job's line other ways, on fewer pixels; ``step`` gets what is there so far."""
     name, quantity = job.goods.name, job.settings.quantity
     inner = Run(Cache(_CACHE_BYTES), run.is_wanted)
     base = _plan(job, inner)
@@ -85,7 +85,7 @@ def _plan(job: Job, run: Run) -> Plan | None:
     if request is None:
         return None
     try:
-        return make_plan(replace(request, ppi=min(request.ppi, PROOF_PPI)), run, lean=True)
+        return make_plan(about(request), run, lean=True)
     except PlanError:
         return None
 

@@ -7,14 +7,14 @@ from decimal import Decimal
 from swaddon.core.count.money import money_text
 from swaddon.core.engine import Cache, Run
 from swaddon.core.errors import PlanError
+from swaddon.core.plan.stages import make_plan
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.costing import costing
 from swaddon.core.shop.used import used_by
 from swaddon.io.priced import priced_profile
 from swaddon.session.job import Job
-from swaddon.session.order_plans import planned
-from swaddon.session.preset_proofs import PROOF_PPI
+from swaddon.session.preset_proofs import about
 from swaddon.session.session import Edit
 
 
@@ -59,7 +59,7 @@ def repriced(job: Job, book: Book) -> PressProfile | None:
 def price_effects(
     before: tuple[Book, Sequence[Job]], after: tuple[Book, Sequence[Job]], run: Run
 ) -> tuple[PriceEffect, ...]:
-    """What a change of prices makes of jobs, by plans of a proof's resolution; jobs without artwork are left out.
+    """What a change of prices makes of jobs, by plans on fewer pixels; jobs without artwork are left out.
 
     Before and after are the prices, and the jobs with their presses as they reckon with them.
     """
@@ -79,12 +79,13 @@ def price_effects(
 def _effect(job: Job, before: tuple[Book, PressProfile], after: tuple[Book, PressProfile], run: Run) -> PriceEffect:
     assert job.profile is not None
     inner = Run(Cache(1), run.is_wanted)
-    coarse = replace(job, profile=replace(job.profile, plan_ppi=min(job.profile.plan_ppi, PROOF_PPI)))
     known = {}
     sums, piece = [Decimal(0), Decimal(0)], [Decimal(0), Decimal(0)]
     for place, line in enumerate(job.lines):
         if line.planned not in known:
-            known[line.planned] = planned(coarse, line.planned, inner).measures
+            request = job.turned_to(place).request()
+            assert request is not None
+            known[line.planned] = make_plan(about(request), inner, lean=True).measures
         for side, (book, profile) in enumerate((before, after)):
             press = line.settings.used(profile, job.height_mm)
             cost = costing(used_by(known[line.planned], press), press, book, line.goods.name).total
