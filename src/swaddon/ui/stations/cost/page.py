@@ -75,8 +75,8 @@ class CostPage(QWidget):
         self._context.show_table()
 
     def open_part(self, kind: str) -> None:
-        """Open the arithmetic of a part; a second time closes it."""
-        self.open_kind = "" if kind == self.open_kind else kind
+        """Open the arithmetic of a part."""
+        self.open_kind = kind
         self._render()
 
     def take_lever(self, lever: Lever) -> None:
