@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from swaddon.app import prepare
 from swaddon.session import edits
 from swaddon.session.preferences import Preferences
+from swaddon.session.scales import ScaleChoice
 from swaddon.session.session import Session
 from swaddon.ui import theme
 from swaddon.ui.bench import Bench
@@ -48,7 +49,7 @@ class Studio:
             has_artwork = self.bench.session.job.file is not None
             deck, desk = self.bench.deck, self.bench.desk
             still = desk.is_idle and (desk.is_current or not has_artwork)
-            still = still and deck.counter.is_idle and deck.variants.is_idle
+            still = still and deck.counter.is_idle and deck.variants.is_idle and deck.costs.is_idle
             quiet = quiet + 1 if still else 0
 
     def open(self, key: str, station: str) -> Bench:
@@ -217,6 +218,8 @@ def toners(studio: Studio) -> None:
 
 
 def testprint(studio: Studio) -> None:
+    if studio.bench.preferences.scheme == "light":
+        studio.bench.actions_.by_key["scheme"].trigger()
     page = studio.open("heron", "testprint").pages["testprint"]
     page.print_on_simulated(2)
     studio.settle()
@@ -232,21 +235,30 @@ def cost(studio: Studio) -> None:
     bench.pin()
     bench.apply(edits.set_white("Change white", mode="limit", limit=170.0))
     studio.settle()
-    bench.pages["cost"].lines["white"].head.click()
-    bench.actions_.by_key["curtain"].trigger()
+    bench.pages["cost"].open_part("white")
+
+
+def weighin(studio: Studio) -> None:
+    if studio.bench.preferences.scheme == "light":
+        studio.bench.actions_.by_key["scheme"].trigger()
+    bench = studio.open("heron", "cost")
+    page = bench.pages["cost"]
+    page.show_part("weigh")
+    weigh_in = page.weigh_in
+    weigh_in.use_scale(ScaleChoice("simulated", 3, "tare"))
+    for name in ("Heron, first", "Heron, second", "Heron, third"):
+        weigh_in.sheet.name.setText(name)
+        for step in ("blank_g", "printed_g", "powdered_g"):
+            weigh_in.weigh(step)
+            studio.settle()
+        weigh_in.add()
+        studio.settle()
 
 
 def light(studio: Studio) -> None:
     bench = studio.open("choir", "white")
     bench.actions_.by_key["scheme"].trigger()
     bench.table.fit_garment()
-
-
-def empty(studio: Studio) -> None:
-    if studio.bench.preferences.scheme == "light":
-        studio.bench.actions_.by_key["scheme"].trigger()
-    studio.bench.files.new()
-    studio.bench.go_to_station("order")
 
 
 SHOTS: tuple[Callable[[Studio], None], ...] = (
@@ -267,7 +279,7 @@ SHOTS: tuple[Callable[[Studio], None], ...] = (
     run,
     cost,
     light,
-    empty,
+    weighin,
     testprint,  # last: what is read is kept, and is a finding on other pictures
 )
 

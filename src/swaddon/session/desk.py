@@ -18,7 +18,7 @@ from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.artwork.stages import artwork_regions
 from swaddon.core.engine import Cache, Run, Superseded
-from swaddon.core.errors import PlanError
+from swaddon.core.errors import PlanError, told
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Checks, Plan, make_plan
@@ -43,8 +43,6 @@ _CACHE_BYTES = 1_100_000_000
 
 _DRAWING_GOES_FIRST_S = 0.15
 """How long a plan waits, between its steps, for the picture of the visible part."""
-
-UNEXPECTED = "Something went wrong that Swaddon did not expect ({0}): your job is unchanged, please report it."
 
 
 @dataclass(frozen=True)
@@ -160,7 +158,7 @@ class Desk:
             self.regions_changed.emit()
 
     def _find_failed(self, _artwork: Artwork, error: Exception) -> None:
-        text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
+        text = told(error)
         self._post(lambda: self.failed.emit(text))
 
     def look_at(self, state: ViewState | None) -> None:
@@ -237,7 +235,7 @@ class Desk:
             except PlanError as error:
                 self._post(partial(self._file_work_failed, failed, str(error)))
             except Exception as error:
-                text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
+                text = told(error)
                 self._post(partial(self._file_work_failed, failed, text))
             else:
                 self._post(lambda: done(result))
@@ -307,7 +305,7 @@ class Desk:
             self._ask_frame()
 
     def _plan_failed(self, request: PlanRequest, error: Exception) -> None:
-        text = str(error) if isinstance(error, PlanError) else UNEXPECTED.format(f"{type(error).__name__}: {error}")
+        text = told(error)
 
         def tell() -> None:
             if request is self._request:
@@ -342,5 +340,5 @@ class Desk:
 
     def _draw_failed(self, _request: _FrameRequest, error: Exception) -> None:
         if not isinstance(error, PlanError):
-            text = UNEXPECTED.format(f"{type(error).__name__}: {error}")
+            text = told(error)
             self._post(lambda: self.failed.emit(text))

@@ -7,11 +7,11 @@ from typing import ClassVar
 from psygnal import Signal
 
 from swaddon.core.engine import Cache, Run
-from swaddon.core.errors import PlanError
+from swaddon.core.errors import told
 from swaddon.core.findings import Finding
 from swaddon.core.plan.outcome import Outcome
 from swaddon.core.plan.stages import Plan
-from swaddon.session.desk import UNEXPECTED, Desk, Post
+from swaddon.session.desk import Desk, Post
 from swaddon.session.job import Job
 from swaddon.session.order_plans import OrderPlan, OrderPlanner
 from swaddon.session.session import Changes, Session
@@ -111,5 +111,5 @@ class OrderCounter:
             tell()
 
     def _work_failed(self, _wanted: _Wanted, error: Exception) -> None:
-        text = str(error) if isinstance(error, PlanError) else UNEXPECTED.format(f"{type(error).__name__}: {error}")
+        text = told(error)
         self._post(lambda: self.failed.emit(text))

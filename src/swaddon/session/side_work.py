@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from swaddon.core.engine import Cache, Run
-from swaddon.core.errors import PlanError
-from swaddon.session.desk import UNEXPECTED, Desk, Post
+from swaddon.core.errors import told
+from swaddon.session.desk import Desk, Post
 from swaddon.session.worker import NewestWins
 
 Tell = Callable[[Any], None]
@@ -85,5 +85,5 @@ class SideWork:
         self._post(lambda: self._end(asked, asked.done, made))
 
     def _work_failed(self, asked: Asked, error: Exception) -> None:
-        text = str(error) if isinstance(error, PlanError) else UNEXPECTED.format(f"{type(error).__name__}: {error}")
+        text = told(error)
         self._post(lambda: self._end(asked, asked.failed, text))

@@ -129,7 +129,7 @@ def weigh_report(told: Told, source: str, day: datetime.date) -> dict[str, Any]:
             "row": weighed.drift.row, "sentence": f"{weighed.drift.sentence}.",
         },
         "not_told_apart": [] if weighed is None else [
-            {"constants": [one, other], "correlation": round(value, 3)} for one, other, value in weighed.not_apart
+            {"constants": list(group)} for group in weighed.not_apart
         ],
         "residuals": [] if weighed is None else [
             {
@@ -170,8 +170,7 @@ def weigh_table(told: Told) -> str:
     if told.weighed is not None:
         titles = {item.constant: item.title for item in told.weighed.after}
         rows += [
-            f"Not told apart: {titles[one].lower()} and {titles[other].lower()}"
-            for one, other, _ in told.weighed.not_apart
+            "Not told apart: " + ", ".join(titles[key].lower() for key in group) for group in told.weighed.not_apart
         ]
     if told.next is not None:
         rows.append(f"Weigh next: {told.next.candidate.name} ({told.next.reason})")

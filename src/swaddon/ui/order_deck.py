@@ -6,7 +6,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject
 from PySide6.QtGui import QGuiApplication
 
-from swaddon.core.errors import PlanError
+from swaddon.core.errors import PlanError, sentence
 from swaddon.core.findings import Finding
 from swaddon.session import order_edits, shop
 from swaddon.session.desk import Desk, Post
@@ -77,8 +77,7 @@ class OrderDeck(QObject):
         try:
             self._session.apply(order_edits.add_lines(read(), shop.sizes()))
         except (PlanError, ValueError) as error:
-            text = str(error).rstrip(".")
-            self.counter.failed.emit(f"{text[:1].upper()}{text[1:]}.")
+            self.counter.failed.emit(sentence(error))
 
     def show_order(self) -> None:
         """Show the lines of the job as it is now."""

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from swaddon.core.errors import sentence
 from swaddon.io.spreadsheet import rows_of
 from swaddon.ui.widgets import button, label, row
 
@@ -136,8 +137,7 @@ class TableDialog(QDialog):
         try:
             self._keep(self.rows())
         except ValueError as error:
-            text = str(error)
-            self.tell(text[:1].upper() + text[1:].rstrip(".") + ".")
+            self.tell(sentence(error))
             return
         super().accept()
 

@@ -31,8 +31,9 @@ share of the weight."""
 _COST_OF_A_ROW, _COST_OF_A_DRIFT = 8.0, 4.0
 """What leaving a reading out, and taking a drift off, must be worth in log likelihood (assumed)."""
 
-_APART, _UNSURE = 0.5, 0.4
-"""Correlation, and share of the spread before, from which two constants are not told apart."""
+_UNSURE, _TOGETHER = 0.5, 0.5
+"""Share of the spread before, and information that weights have of two constants at once, from which they are told only
+together."""
 
 
 @dataclass(frozen=True)
@@ -86,7 +87,7 @@ class WeighIn:
     residuals: tuple[Residual, ...]
     left_out: tuple[LeftOut, ...]
     drift: Drift | None
-    not_apart: tuple[tuple[str, str, float], ...]
+    not_apart: tuple[tuple[str, ...], ...]
     fit: Fit = field(repr=False)
 
 
@@ -121,7 +122,7 @@ def weigh_in(press: PressProfile, weighings: Sequence[Weighing]) -> WeighIn:
         residuals=tuple(_residual(row, fit, id(row) in out) for row in rows),
         left_out=tuple(LeftOut(row.weighing.name, row.weighing.row, _told(row, sds)) for row, sds in gone),
         drift=drift,
-        not_apart=_not_apart(keys, fit, prior),
+        not_apart=_not_apart(keys, fit, prior, found.kept),
         fit=fit,
     )
 
@@ -292,14 +293,20 @@ def _residual(row: Row, fit: Fit, is_left_out: bool) -> Residual:
     return Residual(row.weighing.name, row.weighing.row, row.what, row.reading.value, predicted, off, is_left_out)
 
 
-def _not_apart(keys: Sequence[str], fit: Fit, prior: Prior) -> tuple[tuple[str, str, float], ...]:
-    """Pairs of constants that were weighed only together: correlated, and each hardly surer than before."""
-    sd = np.sqrt(np.clip(np.diag(fit.covariance), 1e-12, None))
-    together = fit.covariance / np.outer(sd, sd)
-    unsure = sd > _UNSURE * prior.sd
-    return tuple(
-        (keys[i], keys[j], float(together[i, j]))
-        for i in range(len(keys))
-        for j in range(i + 1, len(keys))
-        if unsure[i] and unsure[j] and abs(together[i, j]) > _APART
-    )
+def _not_apart(keys: Sequence[str], fit: Fit, prior: Prior, rows: Sequence[Row]) -> tuple[tuple[str, ...], ...]:
+    """Groups of constants that only come together in what was weighed, each of them hardly surer than before."""
+    unsure = np.sqrt(np.clip(np.diag(fit.covariance), 0.0, None)) > _UNSURE * prior.sd
+    shared = np.zeros((len(keys), len(keys)))
+    for row in rows:
+        predicted, slope = row.reading.predicted(fit.theta)
+        shared += np.abs(np.outer(slope, slope)) / row.reading.sd(predicted) ** 2
+    together = (shared > _TOGETHER) & np.outer(unsure, unsure)
+    groups, left = [], {at for at in range(len(keys)) if unsure[at] and together[at].sum() > 1}
+    while left:
+        group, edge = set(), {min(left)}
+        while edge:
+            group |= edge
+            edge = {other for at in edge for other in left if together[at, other]} - group
+        groups.append(tuple(keys[at] for at in sorted(group)))
+        left -= group
+    return tuple(groups)

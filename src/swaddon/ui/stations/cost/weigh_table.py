@@ -240,9 +240,9 @@ class WeighTable(QWidget):
         self.next.setText("" if best is None else f"Weigh next: {best.candidate.name}. {best.reason}.")
         self.next.setVisible(best is not None)
         titles = {} if weighed is None else {item.constant: item.title.lower() for item in weighed.after}
-        pairs = [] if weighed is None else [f"{titles[a]} and {titles[b]}" for a, b, _ in weighed.not_apart]
-        self.apart.setText(f"Not told apart by these prints: {'; '.join(pairs[:4])}." if pairs else "")
-        self.apart.setVisible(bool(pairs))
+        groups = [] if weighed is None else [", ".join(titles[key] for key in group) for group in weighed.not_apart]
+        self.apart.setText(f"Not told apart by these prints: {'; '.join(groups)}." if groups else "")
+        self.apart.setVisible(bool(groups))
         if told is None:
             self.constants.show_found(() if press is None else standing_views(press))
         else:

@@ -2,11 +2,12 @@
 
 import datetime
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
-from swaddon.core.errors import PlanError
+from swaddon.core.errors import PlanError, sentence
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.shop.next_print import Candidate, patches
 from swaddon.core.shop.weighing import Print
@@ -62,7 +63,7 @@ class WeighIns:
             )
             self._check((*self.rows, row))
         except ValueError as error:
-            self.sheet.tell(_sentence(error))
+            self.sheet.tell(sentence(error))
             return
         self.sheet.clear_fields()
         self.keep((*self.rows, row))
@@ -83,11 +84,14 @@ class WeighIns:
             typed = {key: weigh_model.grams(text, key) for key, text in self.sheet.typed().items()}
             count = int(self.sheet.count.text() or "1")
         except (PlanError, ValueError) as error:
-            self.sheet.tell(_sentence(error))
+            self.sheet.tell(sentence(error))
             return
         before = {key: value for key, value in typed.items() if value is not None}
+        artwork = self._job.file
 
         def done(found: float) -> None:
+            if self._job.file is not artwork:
+                return
             self.sheet.tell("")
             self.sheet.fields[step].setText(f"{found:.2f}")
 
@@ -141,7 +145,7 @@ class WeighIns:
             rows = (*self.rows, *rows_in(path))
             self._check(rows)
         except (PlanError, ValueError) as error:
-            self.sheet.tell(_sentence(error))
+            self.sheet.tell(sentence(error))
             return
         self.keep(rows)
 
@@ -187,7 +191,7 @@ class WeighIns:
             try:
                 return told_by(table_from(rows, press, _unknown_plan), press, others)
             except (PlanError, ValueError) as error:
-                return _sentence(error)
+                return sentence(error)
 
         def done(found: Told | str) -> None:
             if rows != _filled(self.rows):
@@ -199,11 +203,12 @@ class WeighIns:
 
     def take(self) -> None:
         """Take the constants into the job's press: one step of undo."""
-        if self.told is None:
+        press = self._job.profile
+        if self.told is None or press is None:
             return
         today = datetime.date.today()
         try:
-            made = taken(self.told, f"weigh-in of {len(_filled(self.rows))} rows", today)
+            made = taken(replace(self.told, press=press), f"weigh-in of {len(_filled(self.rows))} rows", today)
         except PlanError as error:
             self.sheet.tell(str(error))
             return
@@ -249,8 +254,3 @@ def _unknown_plan(text: str) -> Planned:
     raise PlanError(
         f"“{text}” names a plan: on the bench a row has areas; weigh the job’s own print, or use the command"
     )
-
-
-def _sentence(error: Exception) -> str:
-    text = str(error).rstrip(".")
-    return f"{text[:1].upper()}{text[1:]}."

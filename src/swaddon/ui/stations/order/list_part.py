@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from swaddon.core.engine import Run
-from swaddon.core.errors import PlanError
+from swaddon.core.errors import PlanError, sentence
 from swaddon.core.plan.whole_order import OneForAll
 from swaddon.io.garments import LibraryGarment
 from swaddon.session import order_edits, shop
@@ -124,5 +124,4 @@ class ListPart:
             raise ValueError(str(error)) from error
 
     def _say(self, error: Exception) -> None:
-        text = str(error).rstrip(".")
-        self.table.say(f"{text[:1].upper()}{text[1:]}.")
+        self.table.say(sentence(error))
