@@ -25,6 +25,9 @@ from swaddon.ui.widgets import label, row
 _HEAD, _BAR, _WORDS, _GAP = 20, 30, 17, 5
 _LEFT, _RIGHT = 4, 150
 _ROW = _HEAD + _BAR + _WORDS + _GAP
+_ROOMY_PX, _MOST_ZOOM = 840, 1.35
+"""Width from which all is drawn larger, and how much at the most: it is read across a counter."""
+
 _FILLS = {
     "white": "#f4f4f4", "film": "#8fa3b0", "sheet": "#a9b3a2", "powder": "#d9d2c2", "pretreat": "#9db8b4",
     "upkeep": "#77716a", "cover": "#8d857b", "labour": "#6f7f8f", "machine": "#5f6a75", "energy": "#857a5a",
@@ -59,10 +62,22 @@ class Bars(QWidget):
     def show_bars(self, bars: Sequence[Bar], opened: str) -> None:
         """Show bars, with one kind of part open."""
         self._bars, self._open = tuple(bars), opened
-        self.setFixedHeight(max(1, len(self._bars)) * _ROW)
+        self._fit()
         told = [f"{bar.title}: {bar.total_text}" for bar in self._bars]
         self.setAccessibleDescription("; ".join(told))
         self.update()
+
+    @property
+    def _zoom(self) -> float:
+        """How much larger all is drawn where there is room for it."""
+        return min(_MOST_ZOOM, max(1.0, self.width() / _ROOMY_PX))
+
+    def _fit(self) -> None:
+        self.setFixedHeight(round(max(1, len(self._bars)) * _ROW * self._zoom))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
 
     @property
     def kinds(self) -> tuple[str, ...]:
@@ -71,19 +86,19 @@ class Bars(QWidget):
 
     def boxes(self, at: int) -> list[tuple[Segment, QRectF]]:
         """Where the parts of a bar lie."""
-        most = max((bar.total for bar in self._bars), default=0.0)
-        room = max(40, self.width() - _LEFT - _RIGHT)
+        most, zoom = max((bar.total for bar in self._bars), default=0.0), self._zoom
+        room = max(40, self.width() - _LEFT - _RIGHT * zoom)
         x, out = float(_LEFT), []
         for segment in self._bars[at].segments:
             width = segment.value / most * room if most else 0.0
-            out.append((segment, QRectF(x, at * _ROW + _HEAD, width, _BAR)))
+            out.append((segment, QRectF(x, (at * _ROW + _HEAD) * zoom, width, _BAR * zoom)))
             x += width
         return out
 
     def _at(self, point: QPointF) -> str:
         for at in range(len(self._bars)):
             for segment, box in self.boxes(at):
-                if box.adjusted(0, -2, max(0, 3 - box.width()), _WORDS).contains(point):
+                if box.adjusted(0, -2, max(0, 3 - box.width()), _WORDS * self._zoom).contains(point):
                     return segment.kind
         return ""
 
@@ -112,15 +127,18 @@ class Bars(QWidget):
             self._draw(painter, at, bar)
 
     def _draw(self, painter: QPainter, at: int, bar: Bar) -> None:
-        scheme, top = theme.current(), float(at * _ROW)
-        painter.setFont(_font(13, bold=at == 0))
-        swatch = QRectF(_LEFT, top + 5, 13, 13)
+        scheme, zoom = theme.current(), self._zoom
+        top = at * _ROW * zoom
+        painter.setFont(_font(13 * zoom, bold=at == 0))
+        swatch = QRectF(_LEFT, top + 4 * zoom, 13 * zoom, 13 * zoom)
         painter.setPen(QPen(QColor(scheme.quiet), 1))
         painter.setBrush(QColor(*bar.garment))
         painter.drawRoundedRect(swatch, 3, 3)
         painter.setPen(QColor(scheme.text if at == 0 else scheme.quiet))
         title = bar.title + (", about" if bar.is_about else "")
-        painter.drawText(QRectF(_LEFT + 20, top, self.width() - 30, _HEAD), Qt.AlignmentFlag.AlignVCenter, title)
+        painter.drawText(
+            QRectF(_LEFT + 20 * zoom, top, self.width() - 30, _HEAD * zoom), Qt.AlignmentFlag.AlignVCenter, title
+        )
         end = float(_LEFT)
         boxes = self.boxes(at)
         for segment, box in boxes:
@@ -133,14 +151,16 @@ class Bars(QWidget):
                 painter.drawRect(box.adjusted(0, -1, 0, 1))
         self._words(painter, boxes)
         painter.setPen(QColor(scheme.text))
-        painter.setFont(_font(19 if at == 0 else 15, bold=at == 0))
+        painter.setFont(_font((19 if at == 0 else 15) * zoom, bold=at == 0))
         painter.drawText(
-            QRectF(end + 10, top + _HEAD, _RIGHT - 10, _BAR), Qt.AlignmentFlag.AlignVCenter, bar.total_text
+            QRectF(end + 10, top + _HEAD * zoom, _RIGHT * zoom - 10, _BAR * zoom),
+            Qt.AlignmentFlag.AlignVCenter,
+            bar.total_text,
         )
 
     def _words(self, painter: QPainter, boxes: Sequence[tuple[Segment, QRectF]]) -> None:
         """Names under the parts that are wide enough for them; others have them as tooltip."""
-        painter.setFont(_font(12))
+        painter.setFont(_font(12 * self._zoom))
         metrics, free = painter.fontMetrics(), 0.0
         for segment, box in boxes:
             painter.setPen(QColor(theme.current().text if segment.kind == self._open else theme.current().quiet))
@@ -148,7 +168,7 @@ class Bars(QWidget):
                 width = metrics.horizontalAdvance(text)
                 left = max(box.left() + 1, free)
                 if left + width <= box.right() + 6:
-                    painter.drawText(QPointF(left, box.bottom() + 14), text)
+                    painter.drawText(QPointF(left, box.bottom() + 14 * self._zoom), text)
                     free = left + width + 8
                     break
 
@@ -171,9 +191,9 @@ def _fill(painter: QPainter, kind: str, box: QRectF, garment: Rgb) -> None:
     painter.drawRect(box)
 
 
-def _font(size: int, bold: bool = False) -> QFont:
+def _font(size: float, bold: bool = False) -> QFont:
     made = QFont(theme.FAMILY)
-    made.setPixelSize(size)
+    made.setPixelSize(round(size))
     made.setBold(bold)
     return made
 
