@@ -306,7 +306,7 @@ def test_wrong_choices_of_white_are_one_sentence(capsys, badge_file, options, sa
 def test_what_is_to_be_told_of_a_job_goes_to_standard_error(tmp_path):
     """The press profile of the shop is another than the one that the job was planned with."""
     Image.fromarray(badge()).save(tmp_path / "badge.png")
-    changed = profiles.shipped("film").source.replace("W = 13.0", "W = 19.0")
+    changed = profiles.shipped("film").source.replace("W = 27.0", "W = 19.0")
     job = Job(file=load_artwork(tmp_path / "badge.png"), profile=profiles.parse(changed, "film.toml"))
     save_job(tmp_path / "job.swaddon", job)
     done = subprocess.run(

@@ -106,6 +106,23 @@ def test_prices_that_cannot_be_change_nothing():
     assert prices.book() == shipped_book()
 
 
+def test_a_full_disk_keeps_the_old_prices_everywhere(monkeypatch):
+    session = Session()
+    session.open(demo_job("heron"), None)
+    prices, before = Prices(), session.job
+
+    def full(_path: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("swaddon.io.spreadsheet.whole_file", full)
+    with pytest.raises(PlanError, match="no space left on device"):
+        prices.take(Tray(session), DEAR, "film", {"spoilage_share": 0.2})
+    assert session.job is before
+    assert prices.book() == shipped_book()
+    kept_weighings.keep_rows("film", [("a",) * 22])
+    assert kept_weighings.kept_rows("film") == ()
+
+
 def test_a_shop_that_keeps_other_money_than_a_press_leaves_that_press_its_prices():
     shop.keep_book(Book((Price("labour", Decimal(9), Decimal(1), "h", "USD"),)))
     assert shop.press("film") == profiles.shipped("film")

@@ -1,5 +1,6 @@
 """The Cost station with hands on it: bars, prices, levers, the weigh-in and its scale."""
 
+from dataclasses import replace
 from decimal import Decimal
 
 import pytest
@@ -234,6 +235,49 @@ def test_a_print_is_weighed_in_on_the_simulated_scale_and_undone(heron, page, se
     heron.session.undo()
     settle()
     assert heron.session.job.profile == profiles.shipped("film")
+
+
+def test_a_weight_that_comes_after_the_job_was_left_is_let_go(heron, page, settle, monkeypatch, qtbot):
+    page.show_part("weigh")
+    weigh_in = page.weigh_in
+    weigh_in.use_scale(ScaleChoice("simulated", 4))
+    waiting: list[tuple] = []
+    context = replace(weigh_in._context, in_background=lambda work, done: waiting.append((work, done)))
+    monkeypatch.setattr(weigh_in, "_context", context)
+    weigh_in.weigh("blank_g")
+    heron.files.open_demo("lantern")
+    settle()
+    work, done = waiting[0]
+    done(work())
+    assert weigh_in.sheet.fields["blank_g"].text() == ""
+
+
+def test_taking_keeps_prices_that_came_in_between(heron, page, settle, qtbot):
+    page.show_part("weigh")
+    weigh_in = page.weigh_in
+    weigh_in.use_scale(ScaleChoice("simulated", 4))
+    weigh_all(page, qtbot, "first")
+    qtbot.waitUntil(lambda: weigh_in.told is not None, timeout=20_000)
+    book = shop.book().with_price(replace(shop.book().price("film", "film"), pack_price=Decimal(999)))
+    page.take_prices(book, {"spoilage_share": 0.2})
+    settle()
+    weigh_in.table.take.click()
+    settle()
+    taken = heron.session.job.profile
+    assert taken.film.supply.unit_price == Decimal(999) / Decimal(58)
+    assert taken.working.spoilage_share == 0.2
+    assert taken.weighed
+
+
+def test_a_decal_is_told_per_item(bench, settle):
+    bench.files.open_demo("ferry")
+    settle()
+    bench.go_to_station("cost")
+    settle()
+    page = bench.pages["cost"]
+    assert page.money.whole_head.text() == "The whole item"
+    assert any(text.text() == "Per item" for text in page.findChildren(QLabel))
+    assert page.costed.costing.cost_of("sheet") > 0
 
 
 def test_typed_weights_are_checked_in_place_and_kept(heron, page, settle, qtbot):

@@ -217,7 +217,7 @@ def test_a_press_profile_of_ones_own_is_opened_and_told(heron, settle, tmp_path)
 
 
 def test_a_press_profile_that_the_shop_has_changed_since_is_told_and_taken_by_pressing_it_again(heron, settle):
-    older = profiles.shipped("film").source.replace("W = 13.0", "W = 19.0")
+    older = profiles.shipped("film").source.replace("W = 27.0", "W = 19.0")
     heron.apply(edits.set_profile(profiles.parse(older, "film.toml")))
     settle()
     heron.go_to_station("order")

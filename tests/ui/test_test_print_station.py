@@ -125,7 +125,7 @@ def test_what_changes_in_the_job_is_told_before_it_is_taken(heron, read, qtbot, 
     QTest.mouseClick(read.constants.ask, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: bool(read.constants.effect.text()), timeout=60_000)
     text = read.constants.effect.text()
-    assert "White 0." in text
+    assert "White 1." in text
     assert "Choke that never peeks" in text
     assert "Mean ΔE" in text
     assert heron.session.undo_label is None or "measured" not in heron.session.undo_label

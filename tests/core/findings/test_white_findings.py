@@ -147,10 +147,10 @@ def test_a_flooded_sheet_is_stopped_with_the_white_it_wastes(make):
 
 
 def test_more_hits_than_cure_are_stopped_and_lightened(make):
-    plan = make(block(), "direct", garment=BLACK, white=WhiteSettings(hits=(1.0, 1.0, 1.0)))
+    plan = make(block(), "direct", garment=BLACK, white=WhiteSettings(hits=(1.0,) * 4))
     found = text(plan, "beyond-cure")
     profile = plan.request.profile
-    heaviest = 3 * profile.lay_down_per_m2["W"] + plan.cmyk[100, 150].sum() / 255 * profile.lay_down_per_m2["C"]
+    heaviest = 4 * profile.lay_down_per_m2["W"] + plan.cmyk[100, 150].sum() / 255 * profile.lay_down_per_m2["C"]
     assert found.size == pytest.approx(heaviest, rel=0.01)
     assert found.unit == "ml/m²"
     after = mended(plan, "beyond-cure")

@@ -68,6 +68,7 @@ class Opened:
 class CostState:
     """What the Cost sheet says."""
 
+    piece: str = "shirt"
     head: str = ""
     whole: str = ""
     surer: str = ""
@@ -136,7 +137,7 @@ def cost_state(
     head = f"{of_print} ± {pm_text(made.spread.pm)} {currency} the print"
     whole = f"{money_text(made.total, 2)} ± {pm_text(made.pm)} {currency} the whole {piece}"
     text = "No yardstick: pin this plan, then change something." if yardstick is None else describe(yardstick)
-    return CostState(head, whole, surer_text(now), text, rule_text(now, rate, mix), True)
+    return CostState(piece, head, whole, surer_text(now), text, rule_text(now, rate, mix), True)
 
 
 def surer_text(now: Costed) -> str:

@@ -50,6 +50,7 @@ class MoneyPart(QWidget):
         self.weigh = button("Weigh this print", "link")
         self.weigh.clicked.connect(weigh)
         self.levers, self._levers = QWidget(), QVBoxLayout()
+        self._shown_levers: tuple[object, ...] = ()
         self._levers.setContentsMargins(0, 0, 0, 0)
         self._levers.setSpacing(4)
         self.levers.setLayout(self._levers)
@@ -69,7 +70,8 @@ class MoneyPart(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
-        layout.addWidget(Field("Per shirt", column(self.head, self.whole), _WHY))
+        self.sum_field = Field("Per shirt", column(self.head, self.whole), _WHY)
+        layout.addWidget(self.sum_field)
         layout.addWidget(column(self.opened, self.arithmetic, spacing=2))
         layout.addWidget(column(self.surer, row(self.weigh, 1), spacing=2))
         for part in (self.lever_field, row(self.prices, self.pin), self.changed, self.yardstick, self.rule_field):
@@ -87,6 +89,7 @@ class MoneyPart(QWidget):
 
     def show_state(self, state: CostState, opened: Opened | None) -> None:
         """The sums, and the arithmetic of the part that is open."""
+        self.sum_field.show_title(f"Per {state.piece}")
         self.head.setText(state.head)
         self.whole.setText(state.whole)
         self.opened.setText("" if opened is None else opened.title)
@@ -99,6 +102,9 @@ class MoneyPart(QWidget):
 
     def show_levers(self, levers: Sequence[Lever], currency: str, waits: bool) -> None:
         """What would make it cheaper, the largest first."""
+        if (levers, currency, waits) == self._shown_levers:
+            return
+        self._shown_levers = (levers, currency, waits)
         clear(self._levers)
         for lever in levers[:_MOST_LEVERS]:
             take = button("Take", "low")
