@@ -32,11 +32,16 @@ def planned(used: Used) -> Planned:
 
 
 def resolver(press: PressProfile, folder: Path, open_job: Callable[[Path], Any]) -> Resolve:
-    """Finds plans by what a table says: an export's folder, a plan.json, or a job file, from the table's folder on."""
+    """Finds plans by what a table says: an export's folder, a plan.json, or a job file.
+
+    It is looked for from the table's folder on, then from the working folder.
+    """
     known: dict[Path, Planned] = {}
 
     def resolve(text: str) -> Planned:
         path = folder / text
+        if not path.exists() and Path(text).exists():
+            path = Path(text)
         if path not in known:
             known[path] = _plan_at(path, press, open_job)
         return known[path]
