@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Annotated, NoReturn
 import typer
 
 from swaddon import __version__
-from swaddon.cli import costs, orders, testprint, variants
+from swaddon.cli import costs, flow, orders, testprint, variants
 from swaddon.cli.options import PlanOptions, takes
 from swaddon.cli.progress import TerminalProgress
 
@@ -32,6 +32,7 @@ app = typer.Typer(
 testprint.register(app)
 variants.register(app)
 costs.register(app)
+flow.register(app)
 
 USAGE_EXIT = 2
 

@@ -14,6 +14,7 @@ from typing import Annotated, Literal
 from pydantic import Field, ValidationError
 
 from swaddon.core.errors import PlanError
+from swaddon.core.flow.shop import Shop
 from swaddon.core.press import lineup as lineups
 from swaddon.core.press.lineup import LineUp
 from swaddon.core.press.profile import PressProfile
@@ -27,6 +28,8 @@ from swaddon.io.priced import priced_profile
 from swaddon.io.print_areas import SizeTable
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import Strict, model_of, value_of
+from swaddon.io.shops import FILE as SHOP_FILE
+from swaddon.io.shops import read_shop, shipped_shop, write_shop
 from swaddon.io.supplies import FILE as PRICES_FILE
 from swaddon.io.supplies import read_book, shipped_book, write_book
 from swaddon.io.whole import whole_file
@@ -207,6 +210,19 @@ def own_book() -> Book | None:
         return read_book(config_folder() / PRICES_FILE)
     except PlanError:
         return None
+
+
+def flow_shop() -> Shop:
+    """The shop's resources, hours and stages, else the shipped ones."""
+    try:
+        return read_shop(config_folder() / SHOP_FILE)
+    except PlanError:
+        return shipped_shop()
+
+
+def keep_flow_shop(kept: Shop) -> None:
+    """Keep the shop's resources, hours and stages; raises ``PlanError`` with one sentence."""
+    write_shop(config_folder() / SHOP_FILE, kept)
 
 
 def keep_book(kept: Book) -> None:

@@ -1,0 +1,351 @@
+"""A day of a shop by discrete events: every piece through its stages, with the machines and hands there are.
+
+Simulated with SimPy in seconds of work; breaks and nights are taken out and put back by the shop's clock. A piece asks
+for its machine first and for hands when it has it; hands are given back before anything else is asked for. So hands
+never wait for a machine, and since no more pieces are in work than the rack holds, none waits for a place: nothing can
+lock, whatever the shop.
+"""
+
+from collections import deque
+from collections.abc import Callable, Generator, Iterator, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import simpy
+
+from swaddon.core.flow.shop import HANDS, Shop, Stage, is_printer
+
+Steps = Generator[Any, Any, None]
+
+
+@dataclass(frozen=True)
+class Order:
+    """Pieces of one kind to be made.
+
+    Attributes
+    ----------
+    process, print_s
+        Way of printing, and the printer's time for one piece.
+    due_s
+        Seconds of work until it is due; ``None``: whenever.
+    priority
+        Higher goes first where orders are sorted by it.
+    is_pretreated
+        Whether its pieces go through the stages of pretreatment.
+    """
+
+    name: str
+    process: str
+    print_s: float
+    quantity: int
+    due_s: float | None = None
+    priority: int = 0
+    is_pretreated: bool = True
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One stage of one piece: on the machine, or in the hands, from ``start`` to ``end`` (seconds of work).
+
+    ``since`` is when it began to wait for it; ``unit`` the number of the machine.
+    """
+
+    order: int
+    piece: int
+    stage: str
+    machine: str
+    since: float
+    start: float
+    end: float
+    unit: int = 0
+
+
+@dataclass(eq=False)
+class Day:
+    """What became of a day.
+
+    Attributes
+    ----------
+    bars
+        Stages of all pieces as they were done.
+    finish
+        By order, when its last good piece was done; seconds of work.
+    busy_s
+        Seconds that each resource was held.
+    entered, left
+        When each piece went to work, and was done.
+    spoiled
+        Pieces that were thrown away.
+    """
+
+    shop: Shop
+    orders: tuple[Order, ...]
+    bars: list[Bar] = field(default_factory=list)
+    finish: list[float] = field(default_factory=list)
+    busy_s: dict[str, float] = field(default_factory=dict)
+    entered: list[float] = field(default_factory=list)
+    left: list[float] = field(default_factory=list)
+    spoiled: int = 0
+
+    @property
+    def end_s(self) -> float:
+        """When all was done."""
+        return max(self.finish, default=0.0)
+
+    @property
+    def pieces(self) -> int:
+        """Good pieces."""
+        return sum(order.quantity for order in self.orders)
+
+    @property
+    def per_hour(self) -> float:
+        """Good pieces per hour of work, over the whole day."""
+        return 3600 * self.pieces / self.end_s if self.end_s else 0.0
+
+    def use(self, resource: str) -> float:
+        """Share of its time that a resource was held, 0..1."""
+        count = self.shop.counts.get(resource, 0)
+        return self.busy_s.get(resource, 0.0) / (count * self.end_s) if count and self.end_s else 0.0
+
+    def waiting(self, machine: str) -> float:
+        """Mean number of pieces that waited for a machine."""
+        total = sum(bar.start - bar.since for bar in self.bars if bar.machine == machine)
+        return total / self.end_s if self.end_s else 0.0
+
+    @property
+    def bottleneck(self) -> str:
+        """The resource that is used most."""
+        return max(self.shop.counts, key=self.use, default="")
+
+
+class _Machines:
+    """Machines of one kind, each with what it did last; pieces further on go first."""
+
+    def __init__(self, env: simpy.Environment, count: int) -> None:
+        self.resource = simpy.PriorityResource(env, count)
+        self.free = list(range(count))
+        self.last: dict[int, int] = {}
+        self.done = dict.fromkeys(range(count), 0)
+
+    def take(self, order: int) -> int:
+        """A free machine, if possible one that did this order last."""
+        unit = next((unit for unit in self.free if self.last.get(unit) == order), self.free[0])
+        self.free.remove(unit)
+        return unit
+
+
+class _Run:
+    """One simulated day."""
+
+    def __init__(self, shop: Shop, orders: Sequence[Order], seed: int, is_wanted: Callable[[], bool]) -> None:
+        self.env = simpy.Environment()
+        self.day = Day(shop, tuple(orders), finish=[0.0] * len(orders), busy_s=dict.fromkeys(shop.counts, 0.0))
+        self.shop, self.orders, self._is_wanted = shop, tuple(orders), is_wanted
+        self.chance = np.random.default_rng(seed)
+        self.machines = {name: _Machines(self.env, count) for name, count in shop.counts.items() if name != HANDS}
+        self.hands = simpy.PriorityResource(self.env, shop.counts[HANDS])
+        self.rack = simpy.Container(self.env, max(1, shop.rack), max(1, shop.rack))
+        self.good = [0] * len(orders)
+        self.open_pieces = 0
+        self.finished = self.env.event()
+        self.numbers = [0] * len(orders)
+        self.again: deque[int] = deque()
+
+    def scattered(self, seconds: float, scatter: float) -> float:
+        """A time of a piece: lognormal about what is stated, with that mean."""
+        if not seconds or not scatter:
+            return seconds
+        spread = np.sqrt(np.log1p(scatter**2))
+        return float(seconds * np.exp(self.chance.normal(-(spread**2) / 2, spread)))
+
+    def release(self, sequence: Sequence[int]) -> Steps:
+        """Let pieces go to work in their order, in gangs, as the rack has room; spoiled ones again at once."""
+        waiting = deque(sequence)
+        while waiting or self.again or self.open_pieces:
+            if self.again:
+                order, count = self.again.popleft(), 1
+            elif waiting:
+                order, count = self._gang(waiting)
+            else:
+                yield self.finished
+                self.finished = self.env.event()
+                continue
+            yield self.rack.get(count)
+            self.open_pieces += count
+            pieces = [self.numbers[order] + at for at in range(count)]
+            self.numbers[order] += count
+            self.day.entered += [self.env.now] * count
+            self.env.process(self.gang(order, pieces))
+
+    def _gang(self, waiting: deque[int]) -> tuple[int, int]:
+        order = waiting.popleft()
+        most = min(self.shop.gangs.get(self.orders[order].process, 1), max(1, self.shop.rack))
+        count = 1
+        while count < most and waiting and waiting[0] == order:
+            waiting.popleft()
+            count += 1
+        return order, count
+
+    def route(self, order: int) -> tuple[Stage, ...]:
+        """Stages of a piece of an order."""
+        item = self.orders[order]
+        return tuple(
+            stage for stage in self.shop.routes[item.process] if item.is_pretreated or not stage.only_pretreated
+        )
+
+    def gang(self, order: int, pieces: list[int]) -> Steps:
+        """A gang through what is done to it as one, then each piece by itself."""
+        route = self.route(order)
+        together = 0
+        while len(pieces) > 1 and together < len(route) and route[together].is_gang:
+            together += 1
+        if together:
+            yield from self.stages(order, pieces, route[:together], 0)
+            for piece in pieces:
+                self.env.process(self.piece(order, [piece], route, together))
+            return
+        for piece in pieces[1:]:
+            self.env.process(self.piece(order, [piece], route, 0))
+        yield from self.piece(order, pieces[:1], route, 0)
+
+    def piece(self, order: int, pieces: list[int], route: tuple[Stage, ...], start: int) -> Steps:
+        """One piece from a stage on, to its end."""
+        yield from self.stages(order, pieces, route[start:], start)
+        if self.chance.random() < self.shop.spoilage_share:
+            self.day.spoiled += 1
+            self.again.append(order)
+        else:
+            self.good[order] += 1
+            self.day.finish[order] = self.env.now
+        self.day.left.append(self.env.now)
+        self.open_pieces -= 1
+        yield self.rack.put(1)
+        if not self.finished.triggered:
+            self.finished.succeed()
+
+    def stages(self, order: int, pieces: list[int], route: tuple[Stage, ...], start: int) -> Steps:
+        """Some stages, one after the other."""
+        held: tuple[_Machines, Any, int, float, str] | None = None
+        for at, stage in enumerate(route, start=start):
+            if not self._is_wanted():
+                raise simpy.core.StopSimulation(None)
+            since = self.env.now
+            kept = None
+            if stage.machine:
+                machines = self.machines[stage.machine]
+                request = machines.resource.request(priority=-at)
+                yield request
+                kept = (machines, request, machines.take(order), self.env.now, stage.machine)
+            if held is not None:
+                self._give_back(held)
+                held = None
+            begun = self.env.now if kept is not None else -1.0
+            begun = yield from self._work(order, pieces, stage, at, None if kept is None else kept[2], begun)
+            unit = 0 if kept is None else kept[2]
+            for piece in pieces:
+                self.day.bars.append(Bar(order, piece, stage.name, stage.machine, since, begun, self.env.now, unit))
+            if kept is not None:
+                machines.last[kept[2]] = order
+                machines.done[kept[2]] += len(pieces)
+                if is_printer(stage.machine) and self.shop.held_platen and _next_machine(route, at - start):
+                    held = kept
+                else:
+                    self._give_back(kept)
+            if stage.rests_s:
+                yield self.env.timeout(stage.rests_s)
+        if held is not None:
+            self._give_back(held)
+
+    def _work(
+        self, order: int, pieces: list[int], stage: Stage, at: int, unit: int | None, begun: float
+    ) -> Generator[Any, Any, float]:
+        """Hands, machine, hands; gives when the stage began."""
+        count = len(pieces)
+        before = self.scattered(stage.hands_s, self.shop.hand_scatter) + self._extra_hands(order, unit, stage, count)
+        machine_s = self._machine_s(order, stage, count)
+        if before or stage.attended:
+            with self.hands.request(priority=-at) as hands:
+                yield hands
+                begun = self.env.now if begun < 0 else begun
+                held = self.env.now
+                yield self.env.timeout(before + (machine_s if stage.attended else 0.0))
+                self.day.busy_s[HANDS] += self.env.now - held
+        begun = self.env.now if begun < 0 else begun
+        if machine_s and not stage.attended:
+            yield self.env.timeout(machine_s)
+        after = self.scattered(stage.after_s, self.shop.hand_scatter)
+        if after:
+            with self.hands.request(priority=-at) as hands:
+                yield hands
+                yield self.env.timeout(after)
+                self.day.busy_s[HANDS] += after
+        return begun
+
+    def _extra_hands(self, order: int, unit: int | None, stage: Stage, count: int) -> float:
+        """Setting a printer up for another order, and changing what it has used up."""
+        if not is_printer(stage.machine) or unit is None:
+            return 0.0
+        printer, shop = self.machines[stage.machine], self.shop
+        extra = shop.change_s if printer.last.get(unit, order) != order else 0.0
+        if shop.refill_every and printer.done[unit] // shop.refill_every != (
+            (printer.done[unit] + count) // shop.refill_every
+        ):
+            extra += shop.refill_s
+        return extra
+
+    def _machine_s(self, order: int, stage: Stage, count: int) -> float:
+        if not is_printer(stage.machine):
+            return self.scattered(stage.machine_s, self.shop.machine_scatter)
+        own = sum(self.scattered(self.orders[order].print_s, self.shop.machine_scatter) for _ in range(count))
+        share, stop_s = self.shop.stop_share, self.shop.stop_s
+        if not share:
+            return own
+        lost = (own + (stage.hands_s + stage.after_s)) * share / (1 - share)
+        if not self.shop.machine_scatter:
+            return own + lost
+        stops = self.chance.poisson(lost / stop_s)
+        return own + float(self.chance.exponential(stop_s, stops).sum())
+
+    def _give_back(self, kept: tuple[_Machines, Any, int, float, str]) -> None:
+        machines, request, unit, since, name = kept
+        self.day.busy_s[name] += self.env.now - since
+        machines.free.append(unit)
+        machines.free.sort()
+        machines.resource.release(request)
+
+    def run(self, sequence: Sequence[int]) -> Day:
+        """All pieces in this order."""
+        self.env.process(self.release(sequence))
+        self.env.run()
+        return self.day
+
+
+def _next_machine(route: tuple[Stage, ...], at: int) -> str:
+    """The machine that a piece needs next; empty where hands, a table or a rack come first."""
+    return route[at + 1].machine if at + 1 < len(route) else ""
+
+
+def in_turn(orders: Sequence[Order]) -> Iterator[int]:
+    """Every piece of every order, one order after the other."""
+    for at, order in enumerate(orders):
+        yield from [at] * order.quantity
+
+
+def simulate(
+    shop: Shop,
+    orders: Sequence[Order],
+    seed: int = 1,
+    sequence: Sequence[int] | None = None,
+    is_wanted: Callable[[], bool] = lambda: True,
+) -> Day:
+    """A day of a shop.
+
+    Parameters
+    ----------
+    sequence
+        Index of the order of each piece, in which they go to work; none: as they are entered.
+    is_wanted
+        Asked at every stage; the day ends unfinished when it says no.
+    """
+    return _Run(shop, orders, seed, is_wanted).run(list(in_turn(orders)) if sequence is None else sequence)
