@@ -59,16 +59,18 @@ def flow(
 
 def _shop(path: Path | None, changes: list[str]) -> "Shop":
     """The shop with other counts."""
-    from swaddon.io.shops import checked, read_shop
+    from swaddon.io.shops import checked, known, read_shop
     from swaddon.session import shop
 
     used = shop.flow_shop() if path is None else read_shop(path)
     for text in changes:
         name, _, number = text.partition("=")
-        if name not in RESOURCES or not number.strip().isdigit() or int(number) > 50:
-            raise ValueError(
-                f"--set “{text}” is none: give one of {', '.join(RESOURCES)} and a number, as heat-press=2"
-            )
+        if not number.strip().isdigit() or int(number) > 50:
+            raise ValueError(f"--set “{text}” is none: give a resource and a number up to 50, as heat-press=2")
+        try:
+            known(name)
+        except ValueError as error:
+            raise ValueError(f"--set “{text}”: “{name}” is {error}") from error
         used = used.with_count(name, int(number))
         if not int(number):
             used = used.without(name)

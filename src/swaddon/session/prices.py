@@ -4,6 +4,7 @@ from typing import ClassVar
 
 from psygnal import Signal
 
+from swaddon.core.flow.shop import Shop
 from swaddon.core.shop.book import Book
 from swaddon.io.priced import priced_profile, worked_profile
 from swaddon.session import shop
@@ -18,12 +19,25 @@ class Prices:
 
     def __init__(self) -> None:
         self._book: Book | None = None
+        self._shop: Shop | None = None
 
     def book(self) -> Book:
         """The shop's prices."""
         if self._book is None:
             self._book = shop.book()
         return self._book
+
+    def shop(self) -> Shop:
+        """The shop's resources, hours and stages."""
+        if self._shop is None:
+            self._shop = shop.flow_shop()
+        return self._shop
+
+    def take_shop(self, changed: Shop) -> None:
+        """Keep another shop; raises ``PlanError`` when it cannot be kept, and uses it all the same."""
+        self._shop = changed
+        self.changed.emit()
+        shop.keep_flow_shop(changed)
 
     def take(self, tray: Tray, book: Book, press: str, figures: dict[str, float]) -> int:
         """Keep other prices, and figures of a press, and let all open jobs reckon with them; how many jobs changed.

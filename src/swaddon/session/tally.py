@@ -7,6 +7,9 @@ from typing import Literal
 from swaddon.core.count.consumption import Material, amount_text, total_cost
 from swaddon.core.count.money import STORED_PLACES, money_text, places, shares
 from swaddon.core.count.timing import PrintTime
+from swaddon.core.flow.bound import Bound, bound
+from swaddon.core.flow.day import Order
+from swaddon.core.flow.shop import Shop
 from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.costing import PRINT_KINDS, pm_text
@@ -30,11 +33,14 @@ class TallyLine:
     arithmetic: tuple[str, ...]
 
 
+_MANY = 100
+"""Pieces that a rate is told of: so many that begin and end do not count."""
+
 _UNCHANGED: tuple[str, Sense] = ("", "same")
 
 
 def tally_lines(
-    plan: Plan, yardstick: Plan | None, book: Book | None = None, garment: str = ""
+    plan: Plan, yardstick: Plan | None, book: Book | None = None, garment: str = "", shop: Shop | None = None
 ) -> tuple[TallyLine, ...]:
     """The tally of a plan, in a fixed order; with the shop's prices also what the whole piece costs."""
     before = {} if yardstick is None else {material.kind: material for material in yardstick.materials}
@@ -42,6 +48,8 @@ def tally_lines(
     lines.append(_cost_line(plan, yardstick, None if book is None else costed_plan(plan, book, garment)))
     piece = plan.request.profile.printing.piece
     lines.extend(_time_lines(plan.time, None if yardstick is None else yardstick.time, piece))
+    if shop is not None and plan.request.profile.process in shop.routes and plan.time.print_s > 0:
+        lines[-1] = _shop_rate(plan, yardstick, shop)
     lines.append(_hand_line(plan, yardstick))
     return tuple(lines)
 
@@ -118,6 +126,33 @@ def _time_lines(time: PrintTime, before: PrintTime | None, piece: str) -> list[T
         TallyLine("time", "Print time", f"{time.print_s:.0f} s", delta_s, sense_s, tuple(arithmetic)),
         TallyLine("rate", f"{piece.capitalize()}s per hour", f"{time.shirts_per_hour:.1f}", delta_h, sense_h, rate),
     ]
+
+
+def _shop_rate(plan: Plan, yardstick: Plan | None, shop: Shop) -> TallyLine:
+    """What the shop makes in an hour, by its most loaded resource, with the printer's own rate beside it."""
+    piece = plan.request.profile.printing.piece
+    found = _bound(plan, shop)
+    each = {name: seconds / found.pieces for name, seconds in found.demand_s.items() if seconds}
+    lines = []
+    for name, seconds in each.items():
+        count = shop.counts[name]
+        lines.append(f"{name.replace('-', ' ')}: {seconds:.0f} s a {piece} ÷ {count} = {seconds / count:.0f} s")
+    lines.append(f"at best {found.per_hour:.1f} an hour, by the {found.bottleneck.replace('-', ' ')}")
+    lines.append(f"= about {found.likely_per_hour:.1f} {piece}s per hour, with what people do beside it")
+    lines.append(f"The printer alone: {plan.time.shirts_per_hour:.1f} an hour. Days with chance: Cost › Flow.")
+    delta, sense = f"printer alone {plan.time.shirts_per_hour:.0f}", _UNCHANGED[1]
+    if yardstick is not None and yardstick.request.profile.process in shop.routes and yardstick.time.print_s > 0:
+        before = _bound(yardstick, shop).likely_per_hour
+        delta, sense = _change(before, found.likely_per_hour, lambda value: f"{value:.1f}", more_is_better=True)
+    return TallyLine(
+        "rate", f"{piece.capitalize()}s per hour", f"{found.likely_per_hour:.1f}", delta, sense, tuple(lines)
+    )
+
+
+def _bound(plan: Plan, shop: Shop) -> Bound:
+    press = plan.request.profile
+    treated = any(item.kind == "pretreat" and item.amount > 0 for item in plan.materials)
+    return bound(shop, (Order("", press.process, plan.time.print_s, _MANY, is_pretreated=treated),))
 
 
 def _hand_line(plan: Plan, yardstick: Plan | None) -> TallyLine:

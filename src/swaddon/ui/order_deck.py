@@ -33,6 +33,7 @@ class OrderDeck(QObject):
         self.variants = SideWork("variants", desk, post)
         self.exports = SideWork("order-export", desk, post)
         self.costs = SideWork("costs", desk, post)
+        self.flows = SideWork("flows", desk, post)
         self.prices = Prices()
         self.prices.changed.connect(self.show_tally)
         self.strip = OrderStrip()
@@ -41,6 +42,7 @@ class OrderDeck(QObject):
         desk.stopped.connect(self.counter.side.cancel)
         desk.stopped.connect(self.exports.cancel)
         desk.stopped.connect(self.costs.cancel)
+        desk.stopped.connect(self.flows.cancel)
         tally.whole_asked.connect(lambda _on: self.show_tally())
         findings.elsewhere.connect(self.turn_to)
         self._found: tuple[Finding, ...] | None = None
@@ -99,7 +101,7 @@ class OrderDeck(QObject):
         if not self._tally.shows_whole or plan is None:
             note = "" if yardstick is None else "± against yardstick"
             goods, book = self._session.job.goods, self.prices.book()
-            lines = () if plan is None else tally_lines(plan, yardstick, book, goods.name)
+            lines = () if plan is None else tally_lines(plan, yardstick, book, goods.name, self.prices.shop())
             self._tally.show_lines(lines, note)
             return
         whole, found = self.counter.order_plan, self.counter.outcomes()
@@ -130,6 +132,7 @@ class OrderDeck(QObject):
         self.variants.stop()
         self.exports.stop()
         self.costs.stop()
+        self.flows.stop()
 
     def _counted(self) -> None:
         self.show_order()

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.artwork.regions import RegionMap
+from swaddon.core.flow.shop import Shop
 from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.book import Book
 from swaddon.session.job import Job
@@ -29,7 +30,8 @@ class StationContext:
     ``work`` runs something long in the background, with progress and a way to stop it; ``show_table`` asks the bench to
     look again at what lies on the table; ``order`` knows what each line of the order comes to, ``variants``
     works variants out, ``costs`` what a print would cost another way. ``book`` are the shop's prices; ``take_prices``
-    keeps others with figures of a press, lets all open jobs reckon with them, and tells how many changed.
+    keeps others with figures of a press, lets all open jobs reckon with them, and tells how many changed. ``flows``
+    runs days of the ``shop``.
     """
 
     apply: Callable[[Edit], None]
@@ -63,6 +65,9 @@ class StationContext:
     book: Callable[[], Book]
     open_jobs: Callable[[], Sequence[Job]]
     take_prices: Callable[[Book, str, dict[str, float]], int]
+    flows: SideWork
+    shop: Callable[[], Shop]
+    take_shop: Callable[[Shop], None]
 
 
 class Page(Protocol):

@@ -238,4 +238,7 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         book=bench.deck.prices.book,
         open_jobs=files.tray.jobs,
         take_prices=partial(bench.deck.prices.take, files.tray),
+        flows=bench.deck.flows,
+        shop=bench.deck.prices.shop,
+        take_shop=bench.deck.prices.take_shop,
     )

@@ -17,11 +17,12 @@ from swaddon.ui.price_table import PriceTable
 from swaddon.ui.station_spec import Progress, StationContext
 from swaddon.ui.stations.cost import model
 from swaddon.ui.stations.cost.bars import MoneyTable
+from swaddon.ui.stations.cost.flowing import Flows
 from swaddon.ui.stations.cost.money_part import MoneyPart
 from swaddon.ui.stations.cost.weighing import WeighIns
 from swaddon.ui.widgets import Choice
 
-_PARTS = (("money", "Money"), ("weigh", "Weigh-in"), ("shirt", "Shirt"))
+_PARTS = (("money", "Money"), ("weigh", "Weigh-in"), ("flow", "Flow"), ("shirt", "Shirt"))
 _SETTLE_MS = 400
 """How long a plan must stand before others are tried beside it."""
 
@@ -43,18 +44,20 @@ class CostPage(QWidget):
         self.own_table = QStackedWidget()
         self.own_table.addWidget(self.money)
         self.own_table.addWidget(self.weigh_in.table)
+        self.flows = Flows(context)
+        self.own_table.addWidget(self.flows.table)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(_SETTLE_MS)
         self._later.timeout.connect(self._compare)
-        self.part = Choice("Show", _PARTS)
+        self.part = Choice("Show", _PARTS, columns=4)
         self.part.chosen.connect(self.show_part)
         self.sheet = MoneyPart(context.pin, self.edit_prices, lambda: self.show_part("weigh"), self.take_lever)
         self.sheet.rate_changed = self._render
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 10, 0)
         layout.setSpacing(8)
-        for widget in (self.part, self.sheet, self.weigh_in.sheet):
+        for widget in (self.part, self.sheet, self.weigh_in.sheet, self.flows.sheet):
             layout.addWidget(widget)
         layout.addStretch(1)
         self.show_part("money")
@@ -65,12 +68,14 @@ class CostPage(QWidget):
         return self._job.file is not None and self.shown != "shirt"
 
     def show_part(self, key: str) -> None:
-        """The money, the weigh-in, or the shirt with its curtain."""
+        """The money, the weigh-in, the flow of the day, or the shirt with its curtain."""
         self.shown = key
         self.part.show_value(key)
-        self.sheet.setVisible(key != "weigh")
-        self.weigh_in.sheet.setVisible(key == "weigh")
-        self.own_table.setCurrentWidget(self.weigh_in.table if key == "weigh" else self.money)
+        sheets = {"weigh": self.weigh_in.sheet, "flow": self.flows.sheet}
+        for name, sheet in (("", self.sheet), *sheets.items()):
+            sheet.setVisible(name == key or (not name and key not in sheets))
+        tables = {"weigh": self.weigh_in.table, "flow": self.flows.table}
+        self.own_table.setCurrentWidget(tables.get(key, self.money))
         self._render()
         self._context.show_table()
 
@@ -143,6 +148,7 @@ class CostPage(QWidget):
         book = self._context.book()
         self.costed = None if plan is None else costed_plan(plan, book, job.goods.name, job.settings.quantity)
         self.weigh_in.show_job(job, self.costed)
+        self.flows.show_job(job)
         self._render()
 
     def _render(self) -> None:

@@ -1,0 +1,184 @@
+"""The flow on the bench: asked at once of the bottleneck, then of simulated days in the background."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from PySide6.QtCore import QTimer
+
+from swaddon.core.engine import Run
+from swaddon.core.errors import PlanError, sentence
+from swaddon.core.flow.day import Order
+from swaddon.core.flow.shop import Shop
+from swaddon.io.orders_file import due_s
+from swaddon.io.shops import able, checked
+from swaddon.session.flow_plans import Flow, opening_min, orders_of_job, planned_flow, with_risk
+from swaddon.session.job import Job
+from swaddon.session.side_work import Tell
+from swaddon.ui.stage_table import StageTable
+from swaddon.ui.station_spec import StationContext
+from swaddon.ui.stations.cost import flow_model
+from swaddon.ui.stations.cost.flow_part import FlowPart
+from swaddon.ui.stations.cost.ribbon import FlowTable
+
+RUNS = 400
+_SETTLE_MS = 300
+
+
+class Flows:
+    """What is asked of the shop with the job at hand, and what it tells."""
+
+    def __init__(self, context: StationContext) -> None:
+        self._context = context
+        self._job = Job()
+        self.asked = flow_model.Asked()
+        self.flow: Flow | None = None
+        self._of: tuple[object, ...] = ()
+        self._problem = ""
+        self.table = FlowTable()
+        self.table.stop.clicked.connect(context.flows.cancel)
+        self.sheet = FlowPart(self._due, self._count, self._others, self.run_days, self._edit, self._choose_rule)
+        self._later = QTimer(self.table)
+        self._later.setSingleShot(True)
+        self._later.setInterval(_SETTLE_MS)
+        self._later.timeout.connect(self._plan)
+        context.order.changed.connect(self.show)
+
+    # what is asked
+
+    def _due(self, text: str) -> None:
+        """A due time; raises ``ValueError`` with one sentence, which the field shows."""
+        shop = self._context.shop()
+        due_s(text.strip(), shop, opening_min(shop))
+        self.asked = replace(self.asked, due=text.strip())
+        self.show()
+
+    def _others(self, on: bool) -> None:
+        self.asked = replace(self.asked, with_others=on)
+        self.show()
+
+    def _choose_rule(self, rule: str) -> None:
+        self.asked = replace(self.asked, rule=rule)
+        self.show()
+
+    def _count(self, resource: str, count: int) -> None:
+        shop = self._context.shop()
+        changed = shop.with_count(resource, count)
+        self.take_shop(checked(changed))
+
+    def take_shop(self, shop: Shop) -> None:
+        """Keep the shop as it is now."""
+        try:
+            self._context.take_shop(shop)
+        except PlanError as error:
+            self._context.tell(str(error))
+        self.show()
+
+    def _edit(self) -> None:
+        process = "film" if self._job.profile is None else self._job.profile.process
+        StageTable(self.sheet, self._context.shop(), process, self.take_shop).open()
+
+    # what is told
+
+    def orders(self) -> tuple[Order, ...]:
+        """Lines of the job that are counted; what the shop cannot do is told."""
+        shop = self._context.shop()
+        try:
+            found = flow_model.orders_for(
+                self._job, self._context.order.outcomes(), shop, opening_min(shop), self.asked.due
+            )
+        except ValueError as error:
+            self._problem = sentence(error)
+            return ()
+        self._problem = ""
+        return found
+
+    def show_job(self, job: Job) -> None:
+        """Another job, or one that has changed."""
+        self._job = job
+        self.show()
+
+    def show(self) -> None:
+        """The instant answer now; the days follow when nothing changes for a moment."""
+        shop, orders = self._context.shop(), self.orders()
+        self.sheet.show_shop(shop)
+        piece = "shirt" if self._job.profile is None else self._job.profile.printing.piece
+        start = opening_min(shop)
+        instant = self._problem or flow_model.instant_text(shop, orders, start, piece)
+        self.sheet.instant.setText(instant if self._job.file is not None else "")
+        others = len(self._context.open_jobs()) if self.asked.with_others else 0
+        of = (shop, orders, self.asked, others)
+        if of != self._of:
+            self._of, self.flow = of, None
+            self._context.flows.cancel()
+            if orders:
+                self._later.start()
+        self._show_flow(piece)
+
+    def _show_flow(self, piece: str) -> None:
+        flow = self.flow
+        facts = self.sheet.instant.text() if flow is None else flow_model.flow_text(flow, piece)
+        self.table.show_flow(flow, facts, "" if flow is None else flow_model.risk_text(flow))
+        self.sheet.what_if.setText("" if flow is None else flow_model.what_if_text(flow))
+        rules = () if flow is None else flow_model.rules_text(flow)
+        chosen = self.asked.rule or (rules[0][0] if rules else "")
+        self.sheet.show_rules(rules, chosen)
+        self.sheet.run.setEnabled(flow is not None)
+
+    def _with_others(self, orders: Sequence[Order], run: Run) -> tuple[Order, ...]:
+        """The orders of all other open jobs behind these."""
+        if not self.asked.with_others:
+            return tuple(orders)
+        out, shop = list(orders), self._context.shop()
+        for job in self._context.open_jobs():
+            if job is self._job or job.file is None or job.profile is None:
+                continue
+            try:
+                able(shop, job.profile.process, job.name)
+                out += orders_of_job(job, run)
+            except (PlanError, ValueError):
+                continue
+        return tuple(out)
+
+    def _plan(self) -> None:
+        """One day by every rule, in the background."""
+        shop, orders, asked, _ = self._of
+        assert isinstance(shop, Shop)
+        start, rule = opening_min(shop), self.asked.rule
+
+        def work(run: Run, _step: Tell) -> Flow:
+            return planned_flow(shop, self._with_others(orders, run), start, 1, rule, run)  # type: ignore[arg-type]
+
+        def done(flow: Flow) -> None:
+            if asked is self.asked:
+                self.flow = flow
+                self.show()
+
+        self._context.flows.start(work, done, self._context.tell)
+
+    def run_days(self) -> None:
+        """Many days with chance, in the background, with progress and a way to stop."""
+        flow, rule = self.flow, self.asked.rule
+        if flow is None:
+            return
+
+        def work(run: Run, _step: Tell) -> Flow:
+            return with_risk(flow, RUNS, 1, rule, run, run.report)
+
+        def done(found: Flow) -> None:
+            self.table.show_progress("", 1.0)
+            if self.flow is flow:
+                self.flow = found
+                self.show()
+
+        self.table.show_progress("Running the day", 0.0)
+        self._context.flows.start(
+            work,
+            done,
+            self._failed,
+            progress=self.table.show_progress,
+            stopped=lambda: self.table.show_progress("", 1.0),
+        )
+
+    def _failed(self, text: str) -> None:
+        self.table.show_progress("", 1.0)
+        self._context.tell(text)
