@@ -110,6 +110,66 @@ def _of_job(path: Path, shop: "Shop", until: float | None, progress: TerminalPro
     return list(orders_of_job(job, Run(Cache(1), progress=progress.report), until))
 
 
+def quote(
+    job: Annotated[Path, typer.Argument(metavar="JOB", help="Job file.")],
+    out: Annotated[Path | None, typer.Option(help="File for the quote: .pdf, .txt or .csv.")] = None,
+    margin: Annotated[float | None, typer.Option(help="Margin, percent of the price.")] = None,
+    markup: Annotated[float | None, typer.Option(help="Mark-up, percent of the cost.")] = None,
+    set_up: Annotated[float | None, typer.Option("--set-up", help="Charged once for the order, in money.")] = None,
+    tax: Annotated[float | None, typer.Option(help="Tax on top, percent.")] = None,
+    deposit: Annotated[float | None, typer.Option(help="Deposit, percent of the total.")] = None,
+    rounding: Annotated[
+        str | None, typer.Option(help="Prices go up to the next of 0.01, 0.05, 0.10, 0.50, 1.00, or x.99.")
+    ] = None,
+    number: Annotated[str | None, typer.Option(help="Number of the quote. Default: the job's, else the next.")] = None,
+    shop: Annotated[Path | None, typer.Option(help="TOML file of the shop. Default: the shop's own.")] = None,
+    supplies: Annotated[Path | None, typer.Option(help="CSV file of prices. Default: the shop's own.")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print it as JSON, with the shop's own figures.")] = False,
+) -> None:
+    """Quote a job: prices by line, dark first, what each alternative earns per press-hour, a page for the customer."""
+    import datetime
+    from dataclasses import replace
+
+    from swaddon.core import fast
+    from swaddon.core.engine import Cache, Run
+    from swaddon.io.priced import priced_profile
+    from swaddon.io.supplies import read_book
+    from swaddon.io.tables import cache_folder
+    from swaddon.session import quotes
+    from swaddon.session import shop as shops
+    from swaddon.session.quote_files import write_quote_file
+    from swaddon.session.storage import open_job
+
+    if out is not None and (out.suffix.lower() not in (".pdf", ".txt", ".csv") or out.is_dir()):
+        raise ValueError(f"--out “{out}” is no quote: give a name that ends in .pdf, .txt or .csv")
+    fast.enable(cache_folder())
+    opened = open_job(job)
+    if opened.profile is None or opened.file is None:
+        raise ValueError(f"The job “{job.name}” has no artwork: nothing can be quoted")
+    book = shops.book() if supplies is None else read_book(supplies)
+    terms = quotes.changed_terms(
+        quotes.terms_of(opened),
+        margin=margin,
+        markup=markup,
+        setup=set_up,
+        tax=tax,
+        deposit=deposit,
+        rounding=rounding,
+        number=number,
+    )
+    terms = quotes.numbered(terms, datetime.date.today())
+    ready = replace(opened, profile=priced_profile(opened.profile, book), quote=terms)
+    with TerminalProgress() as progress:
+        sheet = quotes.quoted(ready, book, _shop(shop, []), Run(Cache(1), progress=progress.report))
+    if out is not None:
+        write_quote_file(out, sheet)
+    report = quotes.quote_report(sheet)
+    typer.echo(json.dumps(report, indent=2, ensure_ascii=False) if as_json else quotes.quote_text(sheet))
+    if out is not None and not as_json:
+        typer.echo(f"Written to {out}")
+
+
 def register(app: typer.Typer) -> None:
     """Add the commands."""
     app.command()(flow)
+    app.command()(quote)

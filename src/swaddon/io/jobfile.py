@@ -16,6 +16,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from swaddon.core.errors import PlanError
+from swaddon.core.flow.quote import QuoteTerms
 from swaddon.core.order.lines import MOST_LINES, Goods, OrderLine, is_setting
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.schema import document as document_of
@@ -75,6 +76,7 @@ class _JobFile(Strict):
     own: _Own = Field(default_factory=list)
     above: _Lines = Field(default_factory=list)
     below: _Lines = Field(default_factory=list)
+    quote: model_of(QuoteTerms) | None = None  # type: ignore[valid-type]
 
 
 @dataclass(frozen=True)
@@ -112,6 +114,7 @@ class StoredJob:
     tiles: tuple[tuple[str, bytes], ...] = ()
     icc: bytes | None = None
     press: str = ""
+    quote: QuoteTerms | None = None
     unknown: Unknown | None = None
 
 
@@ -138,6 +141,7 @@ def write_job(path: Path, job: StoredJob) -> None:
         "own": list(job.line.own),
         "above": [_line_entry(line) for line in job.above],
         "below": [_line_entry(line) for line in job.below],
+        "quote": None if job.quote is None else document_of(job.quote),
     }
     for place, text in () if job.unknown is None else job.unknown.fields:
         _put(document, place, json.loads(text))
@@ -238,6 +242,7 @@ def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
         ),
         icc=None if document.settings.icc is None else entry(archive, _ICC_ENTRY, _LARGEST_ICC),
         press=document.press,
+        quote=None if document.quote is None else value_of(QuoteTerms, document.quote),
         unknown=unknown,
     )
 

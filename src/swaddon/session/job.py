@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field, replace
 
 from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.flow.quote import QuoteTerms
 from swaddon.core.holes.screen import TileArt, Tiles
 from swaddon.core.inks.separation import Table
 from swaddon.core.order.lines import Goods, OrderLine, carried
@@ -37,9 +38,9 @@ class Job:
     """One order as the bench holds it, with one of its lines at hand.
 
     ``settings``, ``cloth``, ``goods`` and ``own`` are of the line at hand, ``above`` and ``below`` are the others, in
-    the order of the list. ``cloth`` names the garment shape and knit the proof is drawn on. ``icc`` is the colour
-    profile that ``settings.icc`` speaks of. ``unknown`` is what a newer Swaddon wrote into its file, ``notices`` what
-    is to be told of it when it opens.
+    the order of the list. ``quote`` says how the order is sold, once it was quoted. ``cloth`` names the garment shape
+    and knit the proof is drawn on. ``icc`` is the colour profile that ``settings.icc`` speaks of. ``unknown`` is what a
+    newer Swaddon wrote into its file, ``notices`` what is to be told of it when it opens.
     """
 
     name: str = "Untitled job"
@@ -54,6 +55,7 @@ class Job:
     own: tuple[str, ...] = ()
     above: tuple[OrderLine, ...] = ()
     below: tuple[OrderLine, ...] = ()
+    quote: QuoteTerms | None = None
     unknown: Unknown | None = None
     notices: tuple[str, ...] = field(default=(), compare=False)
 

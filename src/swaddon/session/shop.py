@@ -3,6 +3,7 @@
 A file that cannot be read is as good as none; a full disk must not stop the work.
 """
 
+import datetime
 import json
 from collections.abc import Sequence
 from contextlib import suppress
@@ -14,10 +15,12 @@ from typing import Annotated, Literal
 from pydantic import Field, ValidationError
 
 from swaddon.core.errors import PlanError
+from swaddon.core.flow.quote import QuoteTerms
 from swaddon.core.flow.shop import Shop
 from swaddon.core.press import lineup as lineups
 from swaddon.core.press.lineup import LineUp
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.schema import document as document_of
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.rule import Counted
 from swaddon.io import print_areas, profiles
@@ -228,6 +231,46 @@ def keep_flow_shop(kept: Shop) -> None:
 def keep_book(kept: Book) -> None:
     """Keep the shop's prices; raises ``PlanError`` with one sentence."""
     write_book(config_folder() / PRICES_FILE, kept)
+
+
+class _Quotes(Strict):
+    last: dict[str, Annotated[int, Field(ge=0)]] = Field(default_factory=dict)
+    terms: model_of(QuoteTerms) | None = None  # type: ignore[valid-type]
+
+
+def _quotes() -> _Quotes:
+    try:
+        return _Quotes.model_validate_json((config_folder() / "quotes.json").read_bytes())
+    except (OSError, ValueError):
+        return _Quotes()
+
+
+def _keep_quotes(held: _Quotes) -> None:
+    with suppress(OSError):
+        config_folder().mkdir(parents=True, exist_ok=True)
+        with whole_file(config_folder() / "quotes.json") as file:
+            file.write(held.model_dump_json(indent=1).encode("utf-8"))
+
+
+def next_quote(today: datetime.date) -> str:
+    """The number of the next quote: year and a count from 1; it is given once."""
+    held, year = _quotes(), str(today.year)
+    held.last[year] = held.last.get(year, 0) + 1
+    _keep_quotes(held)
+    return f"{year}-{held.last[year]:04d}"
+
+
+def quote_terms() -> QuoteTerms:
+    """How the shop priced last, without number and date."""
+    terms = _quotes().terms
+    return QuoteTerms() if terms is None else value_of(QuoteTerms, terms)
+
+
+def keep_quote_terms(terms: QuoteTerms) -> None:
+    """Let the next quote begin with these terms."""
+    held = _quotes()
+    bare = replace(terms, number="", date="", note="")
+    _keep_quotes(_Quotes.model_validate({"last": held.last, "terms": document_of(bare)}))
 
 
 def _mix_file() -> Path:

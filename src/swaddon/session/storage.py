@@ -50,6 +50,7 @@ def open_job(path: Path) -> Job:
         customer=stored.customer,
         tiles=tiles,
         icc=icc,
+        quote=stored.quote,
         unknown=stored.unknown,
         notices=tuple(notices),
     ).of_lines((*above, *line, *below), len(above))
@@ -104,6 +105,7 @@ def save_job(path: Path, job: Job) -> None:
             tiles=tuple((tile.art.name, tile.data) for tile in job.tiles),
             icc=None if job.icc is None or job.settings.icc is None else job.icc.data,
             press="" if job.profile is None else job.profile.source,
+            quote=job.quote,
             unknown=job.unknown,
         ),
     )

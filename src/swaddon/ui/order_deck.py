@@ -34,6 +34,7 @@ class OrderDeck(QObject):
         self.exports = SideWork("order-export", desk, post)
         self.costs = SideWork("costs", desk, post)
         self.flows = SideWork("flows", desk, post)
+        self.quotes = SideWork("quotes", desk, post)
         self.prices = Prices()
         self.prices.changed.connect(self.show_tally)
         self.strip = OrderStrip()
@@ -43,6 +44,7 @@ class OrderDeck(QObject):
         desk.stopped.connect(self.exports.cancel)
         desk.stopped.connect(self.costs.cancel)
         desk.stopped.connect(self.flows.cancel)
+        desk.stopped.connect(self.quotes.cancel)
         tally.whole_asked.connect(lambda _on: self.show_tally())
         findings.elsewhere.connect(self.turn_to)
         self._found: tuple[Finding, ...] | None = None
@@ -133,6 +135,7 @@ class OrderDeck(QObject):
         self.exports.stop()
         self.costs.stop()
         self.flows.stop()
+        self.quotes.stop()
 
     def _counted(self) -> None:
         self.show_order()

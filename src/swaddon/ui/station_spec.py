@@ -66,6 +66,7 @@ class StationContext:
     open_jobs: Callable[[], Sequence[Job]]
     take_prices: Callable[[Book, str, dict[str, float]], int]
     flows: SideWork
+    quotes: SideWork
     shop: Callable[[], Shop]
     take_shop: Callable[[Shop], None]
 

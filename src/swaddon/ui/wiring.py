@@ -239,6 +239,7 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         open_jobs=files.tray.jobs,
         take_prices=partial(bench.deck.prices.take, files.tray),
         flows=bench.deck.flows,
+        quotes=bench.deck.quotes,
         shop=bench.deck.prices.shop,
         take_shop=bench.deck.prices.take_shop,
     )

@@ -14,6 +14,8 @@ LOW, HIGH = 0.1, 0.4
 """Shares of late days up to which the risk is called low, and from which it is called high (assumed)."""
 
 _Z95 = 1.96
+_TOLD = 50
+"""How often progress is told."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,7 +83,8 @@ def late_risk(
         if not is_wanted():
             break
         ends.append(simulate(shop, orders, seed * 100_003 + run, sequence, is_wanted).finish)
-        progress((run + 1) / runs)
+        if run % max(1, runs // _TOLD) == 0:
+            progress((run + 1) / runs)
     finish = np.array(ends, np.float64).reshape(len(ends), len(orders))
     due = np.array([math.inf if order.due_s is None else order.due_s for order in orders])
     late = finish > due

@@ -23,6 +23,8 @@ class Working:
         Pieces that these are spread over.
     spoilage_share
         Pieces begun that are thrown away, 0 to below 1.
+    setup_min
+        Minutes of hands that an order takes once, whatever its size.
     """
 
     hands_s: Seconds = ()
@@ -32,6 +34,7 @@ class Working:
     purge_colour_per_day: float = 0.0
     pieces_per_day: float = 40.0
     spoilage_share: float = 0.0
+    setup_min: float = 0.0
 
 
 @dataclass(frozen=True)

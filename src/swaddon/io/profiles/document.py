@@ -124,6 +124,7 @@ class WorkingEntry(ModelBase):
     purge_colour_per_day: NotNegative = 0.0
     pieces_per_day: Annotated[float, Field(ge=1, le=100_000)] = 40.0
     spoilage_share: Annotated[float, Field(ge=0, le=0.9)] = 0.0
+    setup_min: Annotated[float, Field(ge=0, le=10_000)] = 0.0
 
 
 class StatedEntry(ModelBase):

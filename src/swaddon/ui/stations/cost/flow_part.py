@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 from swaddon.core.flow.shop import HANDS, Shop
 from swaddon.ui.fields import TextField
 from swaddon.ui.stations.cost.flow_model import counts_of, word_for
-from swaddon.ui.widgets import Field, button, clear, label, row
+from swaddon.ui.widgets import Field, button, clear, give_room, label, row
 
 _WHY = (
     "How many an hour is not the printer’s time alone: pretreatment, drying and curing want the press, people load, "
@@ -40,7 +40,7 @@ class FlowPart(QWidget):
         self.due = TextField("Due at", "16:00")
         self.due.setFixedWidth(72)
         self.due.feed(due)
-        self.run = button("Run the day", "primary", "", "400 days with chance")
+        self.run = button("Run 400 days", "primary", "", "With chance: scatter, stops, spoilage")
         self.run.clicked.connect(run)
         self.instant = label("", "effect", wrap=True)
         self.others = QCheckBox("Other open jobs, too")
@@ -79,8 +79,8 @@ class FlowPart(QWidget):
                 field.setFixedWidth(44)
                 field.feed(partial(self._typed, name))
                 self.counts[name] = field
-                self._counts.addWidget(label(word_for(name), "quiet"), at // 2, 2 * (at % 2))
-                self._counts.addWidget(field, at // 2, 2 * (at % 2) + 1)
+                self._counts.addWidget(field, at // 2, 2 * (at % 2))
+                self._counts.addWidget(label(word_for(name), "quiet"), at // 2, 2 * (at % 2) + 1)
         for name, count in found:
             self.counts[name].show_value(str(count))
 
@@ -96,8 +96,10 @@ class FlowPart(QWidget):
         self._shown_rules = (rules, chosen)
         clear(self._rules)
         for key, text in rules:
-            made = button(f"{'● ' if key == chosen else '○ '}{text}", "plain")
-            made.setStyleSheet("text-align: left;")
-            made.setToolTip(text)
+            made = button("In use" if key == chosen else "Use", "low")
+            made.setAccessibleName(f"Use: {text}")
+            made.setEnabled(key != chosen)
             made.clicked.connect(lambda _=False, key=key: self._rule(key))
-            self._rules.addWidget(made)
+            line = row(label(text, "quiet", wrap=True), made)
+            give_room(line, 0)
+            self._rules.addWidget(line)

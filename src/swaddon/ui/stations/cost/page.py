@@ -19,10 +19,11 @@ from swaddon.ui.stations.cost import model
 from swaddon.ui.stations.cost.bars import MoneyTable
 from swaddon.ui.stations.cost.flowing import Flows
 from swaddon.ui.stations.cost.money_part import MoneyPart
+from swaddon.ui.stations.cost.quoting import Quotes
 from swaddon.ui.stations.cost.weighing import WeighIns
 from swaddon.ui.widgets import Choice
 
-_PARTS = (("money", "Money"), ("weigh", "Weigh-in"), ("flow", "Flow"), ("shirt", "Shirt"))
+_PARTS = (("money", "Money"), ("weigh", "Weigh-in"), ("flow", "Flow"), ("quote", "Quote"), ("shirt", "Shirt"))
 _SETTLE_MS = 400
 """How long a plan must stand before others are tried beside it."""
 
@@ -46,18 +47,20 @@ class CostPage(QWidget):
         self.own_table.addWidget(self.weigh_in.table)
         self.flows = Flows(context)
         self.own_table.addWidget(self.flows.table)
+        self.quotes = Quotes(context)
+        self.own_table.addWidget(self.quotes.table)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(_SETTLE_MS)
         self._later.timeout.connect(self._compare)
-        self.part = Choice("Show", _PARTS, columns=4)
+        self.part = Choice("Show", _PARTS, columns=3)
         self.part.chosen.connect(self.show_part)
         self.sheet = MoneyPart(context.pin, self.edit_prices, lambda: self.show_part("weigh"), self.take_lever)
         self.sheet.rate_changed = self._render
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 10, 0)
         layout.setSpacing(8)
-        for widget in (self.part, self.sheet, self.weigh_in.sheet, self.flows.sheet):
+        for widget in (self.part, self.sheet, self.weigh_in.sheet, self.flows.sheet, self.quotes.sheet):
             layout.addWidget(widget)
         layout.addStretch(1)
         self.show_part("money")
@@ -71,10 +74,12 @@ class CostPage(QWidget):
         """The money, the weigh-in, the flow of the day, or the shirt with its curtain."""
         self.shown = key
         self.part.show_value(key)
-        sheets = {"weigh": self.weigh_in.sheet, "flow": self.flows.sheet}
+        sheets = {"weigh": self.weigh_in.sheet, "flow": self.flows.sheet, "quote": self.quotes.sheet}
         for name, sheet in (("", self.sheet), *sheets.items()):
             sheet.setVisible(name == key or (not name and key not in sheets))
-        tables = {"weigh": self.weigh_in.table, "flow": self.flows.table}
+        tables = {"weigh": self.weigh_in.table, "flow": self.flows.table, "quote": self.quotes.table}
+        self.quotes.is_shown = key == "quote"
+        self.quotes.show()
         self.own_table.setCurrentWidget(tables.get(key, self.money))
         self._render()
         self._context.show_table()
@@ -149,6 +154,7 @@ class CostPage(QWidget):
         self.costed = None if plan is None else costed_plan(plan, book, job.goods.name, job.settings.quantity)
         self.weigh_in.show_job(job, self.costed)
         self.flows.show_job(job)
+        self.quotes.show_job(job)
         self._render()
 
     def _render(self) -> None:
