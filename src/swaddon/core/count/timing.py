@@ -1,4 +1,7 @@
-"""Print time of a carriage printer: fixed time plus, per phase, non-empty bands × (travel + turn-round)."""
+"""Print time of a carriage printer: fixed time plus, per phase, non-empty bands × (travel + turn-round).
+
+Where it prints one way only, the carriage comes back empty: twice the travel. A second pass of the medium is fed again.
+"""
 
 import math
 from dataclasses import dataclass
@@ -44,7 +47,7 @@ def print_time(measures: Measures, carriage: Carriage, white_rounds: int = 1) ->
         for phase in carriage.phases
     )
     printing = any(phase.bands for phase in phases)
-    return PrintTime(carriage.fixed_s if printing else 0.0, phases)
+    return PrintTime(carriage.fixed_s + carriage.refeed_s if printing else 0.0, phases)
 
 
 def _phase_time(phase: Phase, measures: Measures, carriage: Carriage, rounds: int) -> PhaseTime:
@@ -55,7 +58,8 @@ def _phase_time(phase: Phase, measures: Measures, carriage: Carriage, rounds: in
         rows |= extent.rows
         width_px = max(width_px, extent.width_px)
     count = rounds * non_empty_bands(rows, px_from_mm(carriage.head_height_mm / phase.passes, measures.ppi))
-    travel_s = mm_from_px(width_px, measures.ppi) / carriage.speed_mm_s + carriage.turn_s
+    ways = 2 if carriage.one_way else 1
+    travel_s = ways * mm_from_px(width_px, measures.ppi) / carriage.speed_mm_s + carriage.turn_s
     return PhaseTime(phase.name, count, count * travel_s)
 
 

@@ -67,4 +67,19 @@ def bound(shop: Shop, orders: Sequence[Order]) -> Bound:
     worst = max(loads, key=lambda name: loads[name], default="")
     least = loads.get(worst, 0.0)
     reached = ALONE if shop.counts.get(HANDS, 0) <= 1 else TOGETHER
-    return Bound(total, worst, least, least / reached, sum(order.quantity for order in orders))
+    rest = max((through_s(shop, order) - demand(shop, order).get(worst, 0.0) for order in orders), default=0.0)
+    return Bound(total, worst, least, least / reached + max(0.0, rest), sum(order.quantity for order in orders))
+
+
+def through_s(shop: Shop, order: Order) -> float:
+    """Seconds of one piece from begin to end where it waits for nothing; of a gang, those of the gang."""
+    gang = max(1, min(shop.gangs.get(order.process, 1), shop.rack, order.quantity))
+    out = 0.0
+    for stage in shop.routes[order.process]:
+        if stage.only_pretreated and not order.is_pretreated:
+            continue
+        machine = stage.machine_s
+        if is_printer(stage.machine):
+            machine = order.print_s * (gang if stage.is_gang else 1)
+        out += stage.hands_s + machine + stage.after_s + stage.rests_s
+    return out

@@ -182,13 +182,18 @@ class Phase:
 
 @dataclass(frozen=True)
 class Carriage:
-    """Time constants of the printer: fixed seconds per print, head height, carriage speed, turn-round."""
+    """Time constants of the printer: fixed seconds per print, head height, carriage speed, turn-round.
+
+    ``one_way``: it prints in one direction and comes back empty; ``refeed_s`` is what a second pass of the medium takes.
+    """
 
     fixed_s: float
     head_height_mm: float
     speed_mm_s: float
     turn_s: float
     phases: tuple[Phase, ...]
+    one_way: bool = False
+    refeed_s: float = 0.0
 
 
 @dataclass(frozen=True)

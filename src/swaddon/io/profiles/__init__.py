@@ -268,6 +268,8 @@ def _carriage(time: TimeEntry) -> Carriage:
         speed_mm_s=time.carriage_speed_mm_s,
         turn_s=time.turn_round_s,
         phases=tuple(Phase(phase.name, phase.roles, phase.passes) for phase in time.phases),
+        one_way=time.one_way,
+        refeed_s=time.refeed_s,
     )
 
 

@@ -98,6 +98,8 @@ class TimeEntry(ModelBase):
     head_height_mm: Positive
     carriage_speed_mm_s: Positive
     turn_round_s: NotNegative
+    one_way: bool = False
+    refeed_s: NotNegative = 0.0
     phases: tuple[PhaseEntry, ...]
 
 

@@ -7,7 +7,7 @@ from swaddon.core.flow.bound import Bound, bound
 from swaddon.core.flow.day import Bar, Order
 from swaddon.core.flow.shop import HANDS, Shop, is_printer
 from swaddon.core.plan.outcome import Outcome
-from swaddon.core.press.profile import PressProfile
+from swaddon.core.plan.stages import Plan
 from swaddon.io.orders_file import due_s
 from swaddon.io.shops import able, clock_text
 from swaddon.session.flow_plans import Flow
@@ -36,9 +36,22 @@ def word_for(resource: str) -> str:
     return WORDS.get(resource, resource.replace("-", " ").capitalize())
 
 
-def orders_for(
-    job: Job, outcomes: Sequence[Outcome | None], shop: Shop, start_min: float, due: str
-) -> tuple[Order, ...]:
+Counted = tuple[float, bool] | None
+"""Print time of a piece of a line in s, and whether it is pretreated; ``None``: not counted yet."""
+
+
+def counted_of(outcomes: Sequence[Outcome | None], job: Job, plan: Plan | None) -> tuple[Counted, ...]:
+    """What is known of each line: by the plan at hand, else as it was counted before."""
+    found: list[Counted] = [
+        None if outcome is None else (outcome.print_s, outcome.amount_of("pretreat") > 0) for outcome in outcomes
+    ]
+    if plan is not None and job.file is not None and len(found) == len(job.lines):
+        treated = any(item.kind == "pretreat" and item.amount > 0 for item in plan.materials)
+        found[job.at] = plan.time.print_s, treated
+    return tuple(found)
+
+
+def orders_for(job: Job, counted: Sequence[Counted], shop: Shop, start_min: float, due: str) -> tuple[Order, ...]:
     """Lines of the job at hand that are counted, as pieces of a day.
 
     Raises
@@ -55,19 +68,15 @@ def orders_for(
         Order(
             line.title if several else job.name,
             job.profile.process,
-            max(outcome.print_s, 0.1),
+            found[0],
             line.settings.quantity,
             until,
             0,
-            _is_pretreated(job.profile, outcome),
+            found[1],
         )
-        for line, outcome in zip(job.lines, outcomes, strict=True)
-        if outcome is not None
+        for line, found in zip(job.lines, counted, strict=True)
+        if found is not None and found[0] > 0
     )
-
-
-def _is_pretreated(press: PressProfile, outcome: Outcome) -> bool:
-    return press.pretreat is not None and outcome.amount_of("pretreat") > 0
 
 
 def instant_text(shop: Shop, orders: Sequence[Order], start_min: float, piece: str) -> str:

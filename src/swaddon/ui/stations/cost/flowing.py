@@ -9,6 +9,7 @@ from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError, sentence
 from swaddon.core.flow.day import Order
 from swaddon.core.flow.shop import Shop
+from swaddon.core.plan.stages import Plan
 from swaddon.io.orders_file import due_s
 from swaddon.io.shops import able, checked
 from swaddon.session.flow_plans import Flow, opening_min, orders_of_job, planned_flow, with_risk
@@ -30,6 +31,7 @@ class Flows:
     def __init__(self, context: StationContext) -> None:
         self._context = context
         self._job = Job()
+        self._plan_of: Plan | None = None
         self.asked = flow_model.Asked()
         self.flow: Flow | None = None
         self._of: tuple[object, ...] = ()
@@ -83,18 +85,17 @@ class Flows:
         """Lines of the job that are counted; what the shop cannot do is told."""
         shop = self._context.shop()
         try:
-            found = flow_model.orders_for(
-                self._job, self._context.order.outcomes(), shop, opening_min(shop), self.asked.due
-            )
+            counted = flow_model.counted_of(self._context.order.outcomes(), self._job, self._plan_of)
+            found = flow_model.orders_for(self._job, counted, shop, opening_min(shop), self.asked.due)
         except ValueError as error:
             self._problem = sentence(error)
             return ()
         self._problem = ""
         return found
 
-    def show_job(self, job: Job) -> None:
-        """Another job, or one that has changed."""
-        self._job = job
+    def show_job(self, job: Job, plan: Plan | None) -> None:
+        """Another job, or one that has changed, and its plan."""
+        self._job, self._plan_of = job, plan
         self.show()
 
     def show(self) -> None:

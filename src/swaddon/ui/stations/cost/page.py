@@ -153,7 +153,7 @@ class CostPage(QWidget):
         book = self._context.book()
         self.costed = None if plan is None else costed_plan(plan, book, job.goods.name, job.settings.quantity)
         self.weigh_in.show_job(job, self.costed)
-        self.flows.show_job(job)
+        self.flows.show_job(job, plan)
         self.quotes.show_job(job)
         self._render()
 

@@ -13,7 +13,7 @@ from swaddon.ui.widgets import column, give_room, label, row
 
 _EMPTY = "The customer’s page comes with the plan."
 _PAGE_PX = 430
-_BAR = 46
+_BAR = 54
 
 
 class Curve(QWidget):
@@ -103,9 +103,11 @@ class Earnings(QWidget):
         for at, (title, text, value) in enumerate(self._bars):
             top = at * _BAR
             painter.setPen(QColor(scheme.text))
-            painter.drawText(QRectF(0, top, self.width(), 17), Qt.AlignmentFlag.AlignVCenter, f"{title}: {text}")
+            painter.drawText(QRectF(0, top, self.width(), 17), Qt.AlignmentFlag.AlignVCenter, title)
             width = max(0.0, value) / most * (self.width() - 8)
-            painter.fillRect(QRectF(0, top + 19, width, 14), QColor(scheme.gain if value == best else scheme.quiet))
+            painter.fillRect(QRectF(0, top + 18, width, 12), QColor(scheme.gain if value == best else scheme.quiet))
+            painter.setPen(QColor(scheme.quiet))
+            painter.drawText(QRectF(0, top + 31, self.width(), 17), Qt.AlignmentFlag.AlignVCenter, text)
 
 
 class QuoteTable(QWidget):

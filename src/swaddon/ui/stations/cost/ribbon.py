@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QSlider, QVBoxLayout, QWidget
 
 from swaddon.core.flow.day import Bar
@@ -196,25 +196,41 @@ class Legend(QWidget):
         super().__init__()
         self._names: tuple[str, ...] = ()
         self._worst = ""
-        self.setFixedHeight(22)
 
     def show_stages(self, names: Sequence[str], worst: str) -> None:
         self._names, self._worst = tuple(names), worst
+        self._fit()
         self.setAccessibleDescription(f"Bottleneck: {worst}; stages: {', '.join(names)}")
         self.update()
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """As many lines as the names need."""
+        lines, x = 1, float(_LEFT)
+        for name in (f"Bottleneck: {self._worst}", *self._names):
+            width = 34 + self.fontMetrics().horizontalAdvance(name)
+            if x > _LEFT and x + width > self.width():
+                lines, x = lines + 1, float(_LEFT)
+            x += width
+        self.setFixedHeight(22 * lines)
+
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter, scheme = QPainter(self), theme.current()
-        x = float(_LEFT)
+        x, y = float(_LEFT), 0.0
         entries = [(QBrush(QColor(scheme.look)), f"Bottleneck: {self._worst}")] if self._worst else []
         entries += [(_brush(at), name) for at, name in enumerate(self._names)]
         for brush, name in entries:
-            painter.fillRect(QRectF(x, 5, 16, 12), brush)
-            painter.setPen(QPen(QColor(scheme.line), 1))
-            painter.drawRect(QRectF(x, 5, 16, 12))
-            painter.setPen(QColor(scheme.quiet))
             width = painter.fontMetrics().horizontalAdvance(name)
-            painter.drawText(QRectF(x + 21, 0, width + 4, 22), Qt.AlignmentFlag.AlignVCenter, name)
+            if x > _LEFT and x + 34 + width > self.width():
+                x, y = float(_LEFT), y + 22
+            painter.fillRect(QRectF(x, y + 5, 16, 12), brush)
+            painter.setPen(QPen(QColor(scheme.line), 1))
+            painter.drawRect(QRectF(x, y + 5, 16, 12))
+            painter.setPen(QColor(scheme.quiet))
+            painter.drawText(QRectF(x + 21, y, width + 4, 22), Qt.AlignmentFlag.AlignVCenter, name)
             x += 34 + width
 
 

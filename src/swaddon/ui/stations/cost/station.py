@@ -9,7 +9,9 @@ STATION = StationSpec(
     help="What one shirt uses, costs and takes, each number with its arithmetic.",
     shortcut="Alt+8",
     view_mode="cloth",
-    watches=frozenset({"plan", "yardstick", "goods", "quantity", "profile", "name", "garment", "file"}),
+    watches=frozenset(
+        {"plan", "yardstick", "goods", "quantity", "profile", "name", "garment", "file", "quote", "above", "below"}
+    ),
     codes=frozenset(),
     touched=lambda job: job.file is not None,
     page=CostPage,
