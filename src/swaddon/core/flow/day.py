@@ -120,7 +120,7 @@ class Day:
 
 
 class _Machines:
-    """Machines of one kind, each with what it did last; pieces further on go first."""
+    """Machines of one kind, each with what it did last."""
 
     def __init__(self, env: simpy.Environment, count: int) -> None:
         self.resource = simpy.PriorityResource(env, count)
@@ -148,6 +148,7 @@ class _Run:
         self.rack = simpy.Container(self.env, max(1, shop.rack), max(1, shop.rack))
         self.good = [0] * len(orders)
         self.open_pieces = 0
+        self.released = 0
         self.finished = self.env.event()
         self.numbers = [0] * len(orders)
         self.again: deque[int] = deque()
@@ -176,7 +177,8 @@ class _Run:
             pieces = [self.numbers[order] + at for at in range(count)]
             self.numbers[order] += count
             self.day.entered += [self.env.now] * count
-            self.env.process(self.gang(order, pieces))
+            self.released += 1
+            self.env.process(self.gang(order, pieces, self.released))
 
     def _gang(self, waiting: deque[int]) -> tuple[int, int]:
         order = waiting.popleft()
@@ -194,24 +196,24 @@ class _Run:
             stage for stage in self.shop.routes[item.process] if item.is_pretreated or not stage.only_pretreated
         )
 
-    def gang(self, order: int, pieces: list[int]) -> Steps:
+    def gang(self, order: int, pieces: list[int], rank: int) -> Steps:
         """A gang through what is done to it as one, then each piece by itself."""
         route = self.route(order)
         together = 0
         while len(pieces) > 1 and together < len(route) and route[together].is_gang:
             together += 1
         if together:
-            yield from self.stages(order, pieces, route[:together], 0)
+            yield from self.stages(order, pieces, route[:together], rank)
             for piece in pieces:
-                self.env.process(self.piece(order, [piece], route, together))
+                self.env.process(self.piece(order, [piece], route[together:], rank))
             return
         for piece in pieces[1:]:
-            self.env.process(self.piece(order, [piece], route, 0))
-        yield from self.piece(order, pieces[:1], route, 0)
+            self.env.process(self.piece(order, [piece], route, rank))
+        yield from self.piece(order, pieces[:1], route, rank)
 
-    def piece(self, order: int, pieces: list[int], route: tuple[Stage, ...], start: int) -> Steps:
-        """One piece from a stage on, to its end."""
-        yield from self.stages(order, pieces, route[start:], start)
+    def piece(self, order: int, pieces: list[int], route: tuple[Stage, ...], rank: int) -> Steps:
+        """One piece through the rest of its stages, to its end."""
+        yield from self.stages(order, pieces, route, rank)
         if self.chance.random() < self.shop.spoilage_share:
             self.day.spoiled += 1
             self.again.append(order)
@@ -224,31 +226,31 @@ class _Run:
         if not self.finished.triggered:
             self.finished.succeed()
 
-    def stages(self, order: int, pieces: list[int], route: tuple[Stage, ...], start: int) -> Steps:
-        """Some stages, one after the other."""
+    def stages(self, order: int, pieces: list[int], route: tuple[Stage, ...], rank: int) -> Steps:
+        """Some stages, one after the other; what went to work first is served first."""
         held: tuple[_Machines, Any, int, float, str] | None = None
-        for at, stage in enumerate(route, start=start):
+        for at, stage in enumerate(route):
             if not self._is_wanted():
                 raise simpy.core.StopSimulation(None)
             since = self.env.now
             kept = None
             if stage.machine:
                 machines = self.machines[stage.machine]
-                request = machines.resource.request(priority=-at)
+                request = machines.resource.request(priority=rank)
                 yield request
                 kept = (machines, request, machines.take(order), self.env.now, stage.machine)
             if held is not None:
                 self._give_back(held)
                 held = None
             begun = self.env.now if kept is not None else -1.0
-            begun = yield from self._work(order, pieces, stage, at, None if kept is None else kept[2], begun)
+            begun = yield from self._work(order, pieces, stage, rank, None if kept is None else kept[2], begun)
             unit = 0 if kept is None else kept[2]
             for piece in pieces:
                 self.day.bars.append(Bar(order, piece, stage.name, stage.machine, since, begun, self.env.now, unit))
             if kept is not None:
                 machines.last[kept[2]] = order
                 machines.done[kept[2]] += len(pieces)
-                if is_printer(stage.machine) and self.shop.held_platen and _next_machine(route, at - start):
+                if is_printer(stage.machine) and self.shop.held_platen and _next_machine(route, at):
                     held = kept
                 else:
                     self._give_back(kept)
@@ -258,14 +260,14 @@ class _Run:
             self._give_back(held)
 
     def _work(
-        self, order: int, pieces: list[int], stage: Stage, at: int, unit: int | None, begun: float
+        self, order: int, pieces: list[int], stage: Stage, rank: int, unit: int | None, begun: float
     ) -> Generator[Any, Any, float]:
         """Hands, machine, hands; gives when the stage began."""
         count = len(pieces)
         before = self.scattered(stage.hands_s, self.shop.hand_scatter) + self._extra_hands(order, unit, stage, count)
         machine_s = self._machine_s(order, stage, count)
         if before or stage.attended:
-            with self.hands.request(priority=-at) as hands:
+            with self.hands.request(priority=rank) as hands:
                 yield hands
                 begun = self.env.now if begun < 0 else begun
                 held = self.env.now
@@ -276,7 +278,7 @@ class _Run:
             yield self.env.timeout(machine_s)
         after = self.scattered(stage.after_s, self.shop.hand_scatter)
         if after:
-            with self.hands.request(priority=-at) as hands:
+            with self.hands.request(priority=rank) as hands:
                 yield hands
                 yield self.env.timeout(after)
                 self.day.busy_s[HANDS] += after

@@ -184,7 +184,7 @@ class Phase:
 class Carriage:
     """Time constants of the printer: fixed seconds per print, head height, carriage speed, turn-round.
 
-    ``one_way``: it prints in one direction and comes back empty; ``refeed_s`` is what a second pass of the medium takes.
+    ``one_way``: it prints in one direction and comes back empty; ``refeed_s`` is what feeding a second pass takes.
     """
 
     fixed_s: float
