@@ -65,7 +65,7 @@ def test_the_cost_of_an_export_is_told_in_parts_that_sum(planned, capsys, tmp_pa
     assert report["largest"]["print_pm_after_weighing"] < report["print_pm"]
     area = plan["print"]["width_mm"] * plan["print"]["height_mm"] / 25.4**2
     assert float(report["rule_of_thumb"]["price"]) == pytest.approx(0.007 * area, rel=1e-3)
-    rows = list(csv.reader((tmp_path / "parts.csv").open(encoding="utf-8")))
+    rows = list(csv.reader((tmp_path / "parts.csv").read_text(encoding="utf-8").splitlines()))
     assert len(rows) == len(report["parts"]) + 2
     assert rows[-1][5] == report["total"]
     code, out, _ = told(capsys, "cost", planned / "plan.json")

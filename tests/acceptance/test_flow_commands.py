@@ -36,7 +36,7 @@ def test_a_day_is_told_and_is_the_same_for_the_same_seed(orders, capsys, tmp_pat
     assert report["bottleneck"] == max(report["resources"], key=lambda item: item["use"])["name"]
     assert 0 <= report["late_share"] <= 1
     assert report["runs"] == 20
-    rows = list(csv.DictReader((tmp_path / "bars.csv").open(encoding="utf-8")))
+    rows = list(csv.DictReader((tmp_path / "bars.csv").read_text(encoding="utf-8").splitlines()))
     assert max(float(row["end_s"]) for row in rows) >= report["finish_s"] - 0.1
     assert run(*given, capsys=capsys)[1] == text
     assert run("flow", str(orders), "--seed", "4", "--runs", "0", "--json", capsys=capsys)[1] != text

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QLabel, QLineEdi
 from tests.icc_maker import cmyk_profile
 
 from swaddon.core.artwork.placement import Placement
+from swaddon.core.flow.quote import QuoteTerms
 from swaddon.core.holes.settings import Screen
 from swaddon.core.inks.settings import Recipe
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
@@ -16,6 +17,7 @@ from swaddon.io import profiles
 from swaddon.io.icc import IccFile
 from swaddon.io.print_areas import shipped_table
 from swaddon.session import edits, order_edits
+from swaddon.session.quotes import set_terms
 from swaddon.ui.station_registry import STATIONS
 
 EDITS = {
@@ -43,6 +45,7 @@ EDITS = {
     "below": order_edits.repeat_line(),
     "own": replace(edits.change("white.choke_mm", 0.77), alone=True),
     "above": order_edits.set_quantity(0, 3),
+    "quote": set_terms(QuoteTerms(percent=33.0)),
 }
 
 
@@ -64,7 +67,7 @@ def test_every_setting_is_among_the_edits():
     assert set(PlanSettings.__dataclass_fields__) <= set(EDITS)
 
 
-@pytest.mark.parametrize("section", sorted(set(EDITS) - {"name", "cloth", "goods", "below", "own", "above"}))
+@pytest.mark.parametrize("section", sorted(set(EDITS) - {"name", "cloth", "goods", "below", "own", "above", "quote"}))
 def test_every_change_of_a_setting_reaches_the_plan(marble, settle, section):
     """Colours beyond the inks used to be chosen on the bench and never planned."""
     before = marble.desk.plan.request

@@ -7,6 +7,7 @@ from decimal import Decimal
 from functools import cache
 from importlib import resources
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -63,58 +64,78 @@ def write_quote(path: Path, page: QuotePage) -> None:
 def quote_pdf(page: QuotePage) -> bytes:
     """The page as the bytes of a PDF, A4."""
     from reportlab.lib.pagesizes import A4
-    from reportlab.lib.utils import ImageReader
     from reportlab.pdfgen.canvas import Canvas
 
     held = io.BytesIO()
-    width, height = A4
     canvas = Canvas(held, pagesize=A4, invariant=1)
     canvas.setTitle(clean(page.head))
-    plain, bold = _fonts()
-    top = height - _MARGIN
-
-    def text(x: float, y: float, words: str, size: float = 10.0, font: str = plain, right: bool = False) -> None:
-        canvas.setFont(font, size)
-        fitted = _fitted(words, font, size, width - _MARGIN - x if not right else x - _MARGIN)
-        (canvas.drawRightString if right else canvas.drawString)(x, y, fitted)
-
-    text(_MARGIN, top, page.shop, 13, bold)
-    text(width - _MARGIN, top, page.head, 11, bold, right=True)
-    text(width - _MARGIN, top - 15, page.date, 10, plain, right=True)
-    text(_MARGIN, top - 44, page.title, 16, bold)
-    if page.customer:
-        text(_MARGIN, top - 62, page.customer)
-    proof = Image.fromarray(page.proof)
-    scale = min(_PROOF_PT / proof.width, _PROOF_PT / proof.height)
-    size = (proof.width * scale, proof.height * scale)
-    at = top - 80 - size[1]
-    canvas.drawImage(ImageReader(proof), _MARGIN, at, *size)
-    y = at - 30
-    columns = (_MARGIN, width - 220, width - 130, width - _MARGIN)
-    for x, words, right in zip(
-        columns, ("", "Pieces", "Each", f"Sum, {page.currency}"), (False, True, True, True), strict=True
-    ):
-        text(x, y, words, 9, plain, right)
-    canvas.setLineWidth(0.5)
-    canvas.line(_MARGIN, y - 5, width - _MARGIN, y - 5)
-    for line in _shortened(page.lines):
-        y -= _LINE
-        for x, words, right in zip(columns, line, (False, True, True, True), strict=True):
-            text(x, y, words, 10, plain, right)
-    canvas.line(_MARGIN, y - 7, width - _MARGIN, y - 7)
-    y -= 6
-    for title, total in page.sums:
-        y -= _LINE
-        font = bold if title == "Total" else plain
-        text(columns[2], y, title, 10, font, right=True)
-        text(columns[3], y, total, 10, font, right=True)
-    y -= 12
-    for words in (*page.alternatives, *page.foot):
-        y -= _LINE - 2
-        text(_MARGIN, y, words, 9.5)
+    drawn = _Drawn(canvas, *A4)
+    y = drawn.foot(page, drawn.table(page, drawn.head(page)))
+    assert y < A4[1]
     canvas.showPage()
     canvas.save()
     return held.getvalue()
+
+
+class _Drawn:
+    """The parts of the page, from its top down; each gives the height at which the next one begins."""
+
+    def __init__(self, canvas: Any, width: float, height: float) -> None:
+        self._canvas, self._width, self._top = canvas, width, height - _MARGIN
+        self._plain, self._bold = _fonts()
+
+    def _text(
+        self, x: float, y: float, words: str, size: float = 10.0, bold: bool = False, right: bool = False
+    ) -> None:
+        font = self._bold if bold else self._plain
+        self._canvas.setFont(font, size)
+        room = x - _MARGIN if right else self._width - _MARGIN - x
+        draw = self._canvas.drawRightString if right else self._canvas.drawString
+        draw(x, y, _fitted(words, font, size, room))
+
+    def head(self, page: QuotePage) -> float:
+        """Whose quote it is, of what, for whom, and the proof."""
+        from reportlab.lib.utils import ImageReader
+
+        end, top = self._width - _MARGIN, self._top
+        self._text(_MARGIN, top, page.shop, 13, bold=True)
+        self._text(end, top, page.head, 11, bold=True, right=True)
+        self._text(end, top - 15, page.date, right=True)
+        self._text(_MARGIN, top - 44, page.title, 16, bold=True)
+        self._text(_MARGIN, top - 62, page.customer)
+        proof = Image.fromarray(page.proof)
+        scale = min(_PROOF_PT / proof.width, _PROOF_PT / proof.height)
+        at = top - 80 - proof.height * scale
+        self._canvas.drawImage(ImageReader(proof), _MARGIN, at, proof.width * scale, proof.height * scale)
+        return at - 30
+
+    def table(self, page: QuotePage, y: float) -> float:
+        """Lines and sums."""
+        end = self._width - _MARGIN
+        columns = (_MARGIN, self._width - 220, self._width - 130, end)
+        rights = (False, True, True, True)
+        for x, words, right in zip(columns, ("", "Pieces", "Each", f"Sum, {page.currency}"), rights, strict=True):
+            self._text(x, y, words, 9, right=right)
+        self._canvas.setLineWidth(0.5)
+        self._canvas.line(_MARGIN, y - 5, end, y - 5)
+        for line in _shortened(page.lines):
+            y -= _LINE
+            for x, words, right in zip(columns, line, rights, strict=True):
+                self._text(x, y, words, right=right)
+        self._canvas.line(_MARGIN, y - 7, end, y - 7)
+        y -= 6
+        for title, total in page.sums:
+            y -= _LINE
+            for x, words in ((columns[2], title), (columns[3], total)):
+                self._text(x, y, words, bold=title == "Total", right=True)
+        return y - 12
+
+    def foot(self, page: QuotePage, y: float) -> float:
+        """Other ways, prices by quantity, how long it holds."""
+        for words in (*page.alternatives, *page.foot):
+            y -= _LINE - 2
+            self._text(_MARGIN, y, words, 9.5)
+        return y
 
 
 def _shortened(lines: Sequence[tuple[str, str, str, str]]) -> list[tuple[str, str, str, str]]:

@@ -137,8 +137,7 @@ def with_risk(
 
 def flow_report(flow: Flow) -> dict[str, Any]:
     """A day as JSON-ready values (docs/flow.md)."""
-    day, risk = flow.day, flow.risk
-    start_by = flow.start_by_min
+    day = flow.day
     return {
         "schema": SCHEMA,
         "shop": flow.shop.name,
@@ -158,15 +157,7 @@ def flow_report(flow: Flow) -> dict[str, Any]:
             }
             for name, count in flow.shop.counts.items()
         ],
-        "orders": [
-            {
-                "name": order.name, "process": order.process, "quantity": order.quantity, "print_s": order.print_s,
-                "finish": clock_text(flow.clock(end)), "finish_s": round(end, 1),
-                "due_s": order.due_s, "late": order.due_s is not None and end > order.due_s,
-                "late_share": None if risk is None else round(risk.by_order[at], 4),
-            }
-            for at, (order, end) in enumerate(zip(flow.orders, day.finish, strict=True))
-        ],
+        "orders": _orders(flow),
         "rules": [
             {
                 "rule": item.rule, "title": item.title, "late": item.late, "tardiness_s": round(item.tardiness_s, 1),
@@ -181,6 +172,27 @@ def flow_report(flow: Flow) -> dict[str, Any]:
             }
             for item in flow.what_if
         ],
+        **_lateness(flow),
+    }  # fmt: skip
+
+
+def _orders(flow: Flow) -> list[dict[str, Any]]:
+    """Each order with its end."""
+    return [
+        {
+            "name": order.name, "process": order.process, "quantity": order.quantity, "print_s": order.print_s,
+            "finish": clock_text(flow.clock(end)), "finish_s": round(end, 1),
+            "due_s": order.due_s, "late": order.due_s is not None and end > order.due_s,
+            "late_share": None if flow.risk is None else round(flow.risk.by_order[at], 4),
+        }
+        for at, (order, end) in enumerate(zip(flow.orders, flow.day.finish, strict=True))
+    ]  # fmt: skip
+
+
+def _lateness(flow: Flow) -> dict[str, Any]:
+    """The chance of being late, where days were run."""
+    risk, start_by = flow.risk, flow.start_by_min
+    return {
         "runs": 0 if risk is None else risk.runs,
         "late_share": None if risk is None else round(risk.late_share, 4),
         "late_interval": None if risk is None else [round(risk.low, 4), round(risk.high, 4)],
@@ -190,7 +202,7 @@ def flow_report(flow: Flow) -> dict[str, Any]:
             {"change": item.change, "late_share": round(item.late_share, 4), "late_risk": item.word}
             for item in flow.worse
         ],
-    }  # fmt: skip
+    }
 
 
 def flow_table(report: dict[str, Any]) -> str:

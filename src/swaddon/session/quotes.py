@@ -212,7 +212,7 @@ def _dark_first(lines: Sequence[OrderLine]) -> list[OrderLine]:
 
 def press_hour_rate(flow_shop: Shop, press: PressProfile, print_s: float, pretreated: bool) -> float:
     """Pieces per hour of the machine that limits the shop for them."""
-    if press.process not in flow_shop.routes:
+    if not flow_shop.can(press.process):
         return 3600 / print_s if print_s else 0.0
     loads = demand(flow_shop, Order("", press.process, max(print_s, 0.1), 100, is_pretreated=pretreated))
     busiest = max((seconds for name, seconds in loads.items() if name != HANDS), default=0.0)

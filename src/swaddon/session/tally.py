@@ -48,7 +48,7 @@ def tally_lines(
     lines.append(_cost_line(plan, yardstick, None if book is None else costed_plan(plan, book, garment)))
     piece = plan.request.profile.printing.piece
     lines.extend(_time_lines(plan.time, None if yardstick is None else yardstick.time, piece))
-    if shop is not None and plan.request.profile.process in shop.routes and plan.time.print_s > 0:
+    if shop is not None and shop.can(plan.request.profile.process) and plan.time.print_s > 0:
         lines[-1] = _shop_rate(plan, yardstick, shop)
     lines.append(_hand_line(plan, yardstick))
     return tuple(lines)
@@ -141,7 +141,7 @@ def _shop_rate(plan: Plan, yardstick: Plan | None, shop: Shop) -> TallyLine:
     lines.append(f"= about {found.likely_per_hour:.1f} {piece}s per hour, with what people do beside it")
     lines.append(f"The printer alone: {plan.time.shirts_per_hour:.1f} an hour. Days with chance: Cost › Flow.")
     delta, sense = f"printer alone {plan.time.shirts_per_hour:.0f}", _UNCHANGED[1]
-    if yardstick is not None and yardstick.request.profile.process in shop.routes and yardstick.time.print_s > 0:
+    if yardstick is not None and shop.can(yardstick.request.profile.process) and yardstick.time.print_s > 0:
         before = _bound(yardstick, shop).likely_per_hour
         delta, sense = _change(before, found.likely_per_hour, lambda value: f"{value:.1f}", more_is_better=True)
     return TallyLine(

@@ -104,6 +104,12 @@ class Shop:
         """The same shop with another number of a resource."""
         return replace(self, counts={**self.counts, resource: count})
 
+    def can(self, process: str) -> bool:
+        """Whether it has every machine that a process needs."""
+        return process in self.routes and all(
+            not stage.machine or self.counts.get(stage.machine) for stage in self.routes[process]
+        )
+
     def without(self, resource: str) -> "Shop":
         """The same shop without a resource."""
         return replace(self, counts={name: count for name, count in self.counts.items() if name != resource})

@@ -39,18 +39,7 @@ class QuotePart(QWidget):
         self.earned = label("", "effect", wrap=True)
         self.way = Choice("Priced by", (("margin", "Margin"), ("markup", "Mark-up")))
         self.way.chosen.connect(lambda way: change("way", way))
-        self.fields: dict[str, TextField] = {}
-        grid = QGridLayout()
-        grid.setContentsMargins(0, 0, 0, 0)
-        for at, (name, title, _) in enumerate(_NUMBERS):
-            field = TextField(title)
-            field.setFixedWidth(72)
-            field.entered.connect(lambda text, name=name: self._typed(name, text))
-            self.fields[name] = field
-            grid.addWidget(label(title, "quiet"), at // 2, 2 * (at % 2))
-            grid.addWidget(field, at // 2, 2 * (at % 2) + 1)
-        holder = QWidget()
-        holder.setLayout(grid)
+        holder = self._numbers()
         steps = ("0.01", "0.05", "0.10", "0.50", "1.00", "x.99")
         self.rounding = Choice("Rounding", tuple((step, step) for step in steps), columns=3)
         self.rounding.chosen.connect(lambda step: change("rounding", step))
@@ -76,6 +65,22 @@ class QuotePart(QWidget):
             row(self.copy, self.table, 1, self.number),
         ):
             layout.addWidget(part)
+
+    def _numbers(self) -> QWidget:
+        """A field for each number of the terms."""
+        self.fields: dict[str, TextField] = {}
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        for at, (name, title, _) in enumerate(_NUMBERS):
+            field = TextField(title)
+            field.setFixedWidth(72)
+            field.entered.connect(lambda text, name=name: self._typed(name, text))
+            self.fields[name] = field
+            grid.addWidget(label(title, "quiet"), at // 2, 2 * (at % 2))
+            grid.addWidget(field, at // 2, 2 * (at % 2) + 1)
+        holder = QWidget()
+        holder.setLayout(grid)
+        return holder
 
     def _typed(self, name: str, text: str) -> None:
         field = self.fields[name]

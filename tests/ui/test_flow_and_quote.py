@@ -1,0 +1,224 @@
+"""Flow and quote on the Cost station, with hands on them."""
+
+import csv
+from dataclasses import replace
+from decimal import Decimal
+
+import pypdf
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLabel
+
+from swaddon.core.flow.shop import HANDS, PRESS
+from swaddon.io.shops import shipped_shop
+from swaddon.session import shop
+from swaddon.session.demo import demo_job
+from swaddon.session.flow_plans import opening_min
+from swaddon.session.storage import open_job, save_job
+from swaddon.ui.stage_table import StageTable
+from swaddon.ui.stations.cost import flow_model, flowing
+
+
+@pytest.fixture
+def page(marble, settle):
+    """The Cost station of the smallest job."""
+    marble.go_to_station("cost")
+    settle()
+    return marble.pages["cost"]
+
+
+@pytest.fixture
+def flows(page, qtbot):
+    page.show_part("flow")
+    qtbot.waitUntil(lambda: page.flows.flow is not None, timeout=60_000)
+    return page.flows
+
+
+def type_in(field, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+def test_the_instant_answer_and_the_ribbon_of_a_day(marble, page, flows):
+    assert marble._stack.currentWidget() is page.own_table
+    assert "an hour" in flows.sheet.instant.text()
+    ribbon = flows.table.ribbon
+    quantity = marble.session.job.settings.quantity
+    assert len(ribbon._strips) == quantity + flows.flow.day.spoiled
+    strip = ribbon._strips[0]
+    box = ribbon.box_of(0, strip.bars[1])
+    assert ribbon.bar_at(box.center()) is strip.bars[1]
+    told = flow_model.bar_text(flows.flow, strip.bars[1])
+    assert strip.bars[1].stage in told
+    assert "piece 1" in told
+    assert ribbon.bar_at(QPointF(1, 1)) is None
+    start, end = ribbon.shown_s
+    QTest.keyClick(ribbon, Qt.Key.Key_Plus)
+    assert ribbon.shown_s[1] - ribbon.shown_s[0] == pytest.approx((end - start) / 1.25)
+    QTest.keyClick(ribbon, Qt.Key.Key_Right)
+    assert ribbon.shown_s[0] > 0
+    QTest.keyClick(ribbon, Qt.Key.Key_0)
+    assert ribbon.shown_s == (start, end)
+    flows.table.slider.setValue(1000)
+    assert flows.table.told.text().startswith(flows.table.told.text()[:5])
+    assert "done;" in flows.table.told.text()
+    assert ribbon.moment_s == pytest.approx(flows.flow.day.end_s / 2)
+    done = sum(left <= ribbon.moment_s for left in flows.flow.day.left)
+    assert f": {done} done" in flows.table.told.text()
+
+
+def test_the_chance_of_being_late_comes_with_progress_and_can_be_stopped(flows, qtbot, monkeypatch):
+    monkeypatch.setattr(flowing, "RUNS", 60)
+    type_in(flows.sheet.due, "noon")
+    assert "no time of day" in flows.sheet.due.toolTip()
+    type_in(flows.sheet.due, "07:00")
+    assert "in the past" in flows.sheet.due.toolTip()
+    type_in(flows.sheet.due, "16:30")
+    qtbot.waitUntil(lambda: flows.flow is not None and flows.flow.orders[0].due_s is not None, timeout=30_000)
+    flows.sheet.run.click()
+    assert not flows.table.progress.isHidden()
+    qtbot.waitUntil(lambda: flows.flow.risk is not None, timeout=60_000)
+    assert flows.flow.risk.runs == 60
+    assert "Start by" in flows.table.risk.text()
+    assert flows.table.progress.isHidden()
+    monkeypatch.setattr(flowing, "RUNS", 5000)
+    before = flows.flow
+    flows.sheet.run.click()
+    qtbot.wait(50)
+    flows.table.stop.click()
+    qtbot.waitUntil(lambda: flows._context.flows.is_idle, timeout=20_000)
+    assert flows.flow is before
+    assert flows.table.progress.isHidden()
+
+
+def test_what_the_shop_has_is_changed_and_kept(marble, flows, qtbot):
+    rate = marble.tally.cells["rate"].line
+    assert rate.delta.startswith("printer alone")
+    assert float(rate.value) < marble.desk.plan.time.shirts_per_hour
+    before = flows.flow.day.end_s
+    type_in(flows.sheet.counts[PRESS], "4")
+    qtbot.waitUntil(lambda: flows.flow is not None and flows.flow.shop.counts[PRESS] == 4, timeout=30_000)
+    assert flows.flow.day.end_s < before * 1.02
+    assert shop.flow_shop().counts[PRESS] == 4
+    type_in(flows.sheet.counts[HANDS], "0")
+    assert "at least one pair" in flows.sheet.counts[HANDS].toolTip()
+    assert marble.tally.cells["rate"].line.value != rate.value
+    assert "hour" in flows.sheet.what_if.text()
+
+
+def test_stages_are_edited_in_a_table(marble, page, flows, qtbot):
+    flows.sheet.edit.click()
+    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, StageTable) and w.isVisible())
+    row = next(at for at, cells in enumerate(dialog.rows()) if cells[0] == "Marry")
+    dialog.table.item(row, 3).setText("-5")
+    dialog.accept()
+    assert f"Row {row + 1}: -5 in Machine s" in dialog.wrong.text()
+    dialog.table.item(row, 3).setText("300")
+    dialog.accept()
+    assert not dialog.isVisible()
+    qtbot.waitUntil(lambda: flows.flow is not None and flows.flow.day.bottleneck == PRESS, timeout=30_000)
+    assert shop.flow_shop().routes["toner-onepass"][1].machine_s == 300
+    assert "heat presses" in flows.table.facts.text()
+
+
+def test_a_shop_without_a_machine_says_so(marble, page, flows):
+    flows.take_shop(shipped_shop().without(PRESS))
+    assert "needs a heat press for “Marry”" in flows.sheet.instant.text()
+    assert flows.flow is None
+
+
+def test_other_open_jobs_share_the_day_and_rules_can_be_chosen(marble, page, flows, qtbot):
+    marble.files.tray.add(replace(demo_job("tag"), name="Tags"))
+    flows.sheet.others.setChecked(True)
+    qtbot.waitUntil(lambda: flows.flow is not None and len(flows.flow.orders) == 2, timeout=90_000)
+    assert {order.name for order in flows.flow.orders} >= {"Tags"}
+    rules = [item.rule for item in flows.flow.tried]
+    other = rules[-1]
+    flows._choose_rule(other)
+    qtbot.waitUntil(lambda: flows.flow is not None, timeout=90_000)
+    assert flows.asked.rule == other
+
+
+def test_another_job_lets_go_of_the_days_of_the_first(marble, page, flows, settle, qtbot):
+    flows.sheet.run.click()
+    marble.files.open_demo("tag")
+    settle()
+    qtbot.waitUntil(lambda: flows.flow is not None, timeout=60_000)
+    assert flows.flow.orders[0].process == "toner-twopass"
+    assert flows.flow.risk is None
+    assert opening_min(flows.flow.shop) == 480
+
+
+# the quote
+
+
+@pytest.fixture
+def quotes(page, qtbot):
+    page.show_part("quote")
+    qtbot.waitUntil(lambda: page.quotes.sheet_ is not None, timeout=90_000)
+    return page.quotes
+
+
+def test_a_quote_is_priced_numbered_and_kept_with_the_order(marble, quotes, qtbot, tmp_path):
+    first = quotes.sheet_.quote
+    assert quotes.table.page.pixmap().width() > 300
+    assert len(quotes.sheet_.alternatives) >= 3
+    type_in(quotes.sheet.fields["percent"], "30")
+    qtbot.waitUntil(lambda: quotes.sheet_ is not None and quotes.sheet_.quote.terms.percent == 30, timeout=90_000)
+    assert quotes.sheet_.quote.total < first.total
+    assert marble.session.undo_label == "Change the quote"
+    type_in(quotes.sheet.fields["percent"], "120")
+    assert "between 0 and 99" in quotes.sheet.fields["percent"].toolTip()
+    type_in(quotes.sheet.fields["valid_days"], "0")
+    assert "1 to 365 days" in quotes.sheet.fields["valid_days"].toolTip()
+    quotes.write(tmp_path / "quote.pdf")
+    number = marble.session.job.quote.number
+    assert number.endswith("-0001")
+    words = pypdf.PdfReader(tmp_path / "quote.pdf").pages[0].extract_text()
+    assert number in words
+    assert f"{quotes.sheet_.quote.total:f}" in words
+    quotes.write(tmp_path / "quote.csv")
+    rows = list(csv.reader((tmp_path / "quote.csv").read_text(encoding="utf-8").splitlines()))
+    assert Decimal(rows[1][3]) == quotes.sheet_.quote.lines[0].sum
+    quotes.give("")
+    assert number in QGuiApplication.clipboard().text()
+    save_job(tmp_path / "job.swaddon", marble.session.job)
+    assert open_job(tmp_path / "job.swaddon").quote == marble.session.job.quote
+    assert shop.quote_terms().percent == 30
+    assert shop.quote_terms().number == ""
+
+
+def test_what_only_the_shop_sees_is_beside_the_page(quotes):
+    told = quotes.table.earnings.accessibleDescription()
+    assert "As ordered" in told
+    assert "Transfer alone, for white garments only" in told
+    assert quotes.table.even_text.text()
+    assert "1: " in quotes.table.prices.accessibleDescription()
+    assert "% of the price" in quotes.sheet.earned.text()
+
+
+def test_a_full_disk_is_told_and_the_number_is_not_lost(marble, quotes, tmp_path, monkeypatch):
+    def full(_path: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("swaddon.io.quote_pdf.whole_file", full)
+    quotes.write(tmp_path / "quote.pdf")
+    assert "no space left" in marble.problem.text()
+    monkeypatch.undo()
+    quotes.write(tmp_path / "quote.pdf")
+    assert (tmp_path / "quote.pdf").is_file()
+    assert marble.session.job.quote.number.endswith("-0001")
+
+
+def test_nothing_of_flow_and_quote_is_cut_off_where_the_window_is_smallest(marble, page, flows, quotes, qtbot):
+    marble.resize(960, 540)
+    for part in ("flow", "quote"):
+        page.show_part(part)
+        qtbot.wait(40)
+        for text in page.findChildren(QLabel):
+            if text.isVisible() and not text.wordWrap():
+                assert text.sizeHint().width() <= text.width() + 1, text.text()
