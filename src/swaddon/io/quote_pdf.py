@@ -70,8 +70,7 @@ def quote_pdf(page: QuotePage) -> bytes:
     canvas = Canvas(held, pagesize=A4, invariant=1)
     canvas.setTitle(clean(page.head))
     drawn = _Drawn(canvas, *A4)
-    y = drawn.foot(page, drawn.table(page, drawn.head(page)))
-    assert y < A4[1]
+    drawn.foot(page, drawn.table(page, drawn.head(page)))
     canvas.showPage()
     canvas.save()
     return held.getvalue()
@@ -130,12 +129,11 @@ class _Drawn:
                 self._text(x, y, words, bold=title == "Total", right=True)
         return y - 12
 
-    def foot(self, page: QuotePage, y: float) -> float:
+    def foot(self, page: QuotePage, y: float) -> None:
         """Other ways, prices by quantity, how long it holds."""
         for words in (*page.alternatives, *page.foot):
             y -= _LINE - 2
             self._text(_MARGIN, y, words, 9.5)
-        return y
 
 
 def _shortened(lines: Sequence[tuple[str, str, str, str]]) -> list[tuple[str, str, str, str]]:
