@@ -50,7 +50,14 @@ class Studio:
             deck, desk = self.bench.deck, self.bench.desk
             still = desk.is_idle and (desk.is_current or not has_artwork)
             still = still and deck.counter.is_idle and deck.variants.is_idle and deck.costs.is_idle
+            still = still and deck.flows.is_idle and deck.quotes.is_idle
             quiet = quiet + 1 if still else 0
+
+    def wait(self, until: Callable[[], bool]) -> None:
+        """Until something that takes a while is there."""
+        while not until():
+            self.app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+            time.sleep(0.005)
 
     def open(self, key: str, station: str) -> Bench:
         self.bench.files.open_demo(key)
@@ -207,19 +214,7 @@ def variants(studio: Studio) -> None:
     page.own_table.cards[2].pin.click()
 
 
-def toners(studio: Studio) -> None:
-    bench = studio.open("marble", "variants")
-    page = bench.pages["variants"]
-    page.toner.click()
-    page.go.click()
-    studio.settle()
-    page.own_table.view.button_for("grid").click()
-    page.own_table.marks.setChecked(True)
-
-
 def testprint(studio: Studio) -> None:
-    if studio.bench.preferences.scheme == "light":
-        studio.bench.actions_.by_key["scheme"].trigger()
     page = studio.open("heron", "testprint").pages["testprint"]
     page.print_on_simulated(2)
     studio.settle()
@@ -239,8 +234,42 @@ def cost(studio: Studio) -> None:
 
 
 def weighin(studio: Studio) -> None:
-    if studio.bench.preferences.scheme == "light":
-        studio.bench.actions_.by_key["scheme"].trigger()
+    bench = studio.open("heron", "cost")
+    page = bench.pages["cost"]
+    page.show_part("weigh")
+    weigh_in = page.weigh_in
+    weigh_in.use_scale(ScaleChoice("simulated", 3, "tare"))
+    for name in ("Heron, first", "Heron, second", "Heron, third"):
+        weigh_in.sheet.name.setText(name)
+        for step in ("blank_g", "printed_g", "powdered_g"):
+            weigh_in.weigh(step)
+            studio.settle()
+        weigh_in.add()
+        studio.settle()
+
+
+def flow(studio: Studio) -> None:
+    bench = studio.open("club", "cost")
+    page = bench.pages["cost"]
+    page.show_part("flow")
+    flows = page.flows
+    studio.wait(lambda: flows.flow is not None and len(flows.flow.orders) == 6)
+    flows.sheet.due.setText("09:05")
+    flows.sheet.due.entered.emit("09:05")
+    studio.wait(lambda: flows.flow is not None and flows.flow.orders[0].due_s is not None)
+    flows.run_days()
+    studio.wait(lambda: flows.flow is not None and flows.flow.risk is not None)
+    flows.table.slider.setValue(800)
+
+
+def quote(studio: Studio) -> None:
+    bench = studio.open("choir", "cost")
+    page = bench.pages["cost"]
+    page.show_part("quote")
+    studio.wait(lambda: page.quotes.sheet_ is not None)
+
+
+def weighin(studio: Studio) -> None:
     bench = studio.open("heron", "cost")
     page = bench.pages["cost"]
     page.show_part("weigh")
@@ -275,11 +304,11 @@ SHOTS: tuple[Callable[[Studio], None], ...] = (
     misregistration,
     inks,
     variants,
-    toners,
     run,
     cost,
-    light,
     weighin,
+    flow,
+    quote,
     testprint,  # last: what is read is kept, and is a finding on other pictures
 )
 

@@ -125,6 +125,18 @@ def test_stages_are_edited_in_a_table(marble, page, flows, qtbot):
     assert "heat presses" in flows.table.facts.text()
 
 
+def test_the_whole_shop_comes_from_and_goes_to_a_file(marble, flows, tmp_path):
+    flows.write(tmp_path / "shop.toml")
+    text = (tmp_path / "shop.toml").read_text(encoding="utf-8").replace("rack = 24", "rack = 7")
+    (tmp_path / "shop.toml").write_text(text, encoding="utf-8")
+    flows.read(tmp_path / "shop.toml")
+    assert shop.flow_shop().rack == 7
+    (tmp_path / "shop.toml").write_text("rack = 0", encoding="utf-8")
+    flows.read(tmp_path / "shop.toml")
+    assert "The shop shop.toml has a wrong value" in marble.problem.text()
+    assert shop.flow_shop().rack == 7
+
+
 def test_a_shop_without_a_machine_says_so(marble, page, flows):
     flows.take_shop(shipped_shop().without(PRESS))
     assert "needs a heat press for “Marry”" in flows.sheet.instant.text()

@@ -105,6 +105,7 @@ class _ShopFile(ModelBase):
     hours: _Hours
     printers: _Printers = _Printers()
     gangs: dict[str, Annotated[int, Field(ge=1, le=1000)]] = Field(default_factory=dict)
+    swaps: dict[str, Seconds] = Field(default_factory=dict)
     routes: dict[str, Annotated[list[_Stage], Field(min_length=1, max_length=30)]]
 
 
@@ -141,7 +142,7 @@ def parse(text: str, name: str) -> Shop:
 
 
 def _shop(document: _ShopFile) -> Shop:
-    unknown = [key for key in (*document.routes, *document.gangs) if key not in PROCESSES]
+    unknown = [key for key in (*document.routes, *document.gangs, *document.swaps) if key not in PROCESSES]
     if unknown:
         raise ValueError(f"“{unknown[0]}” is none of the processes {', '.join(PROCESSES)}")
     hours = document.hours
@@ -152,6 +153,7 @@ def _shop(document: _ShopFile) -> Shop:
             process: tuple(Stage(**stage.model_dump()) for stage in route) for process, route in document.routes.items()
         },
         gangs=document.gangs,
+        swaps=document.swaps,
         rack=document.rack,
         held_platen=document.held_platen,
         open=tuple((minutes(start), minutes(end)) for start, end in hours.open),
@@ -222,5 +224,6 @@ def _document(shop: Shop) -> dict[str, Any]:
             key: getattr(shop, key) for key in ("stop_share", "stop_s", "change_s", "refill_every", "refill_s")
         },
         "gangs": dict(shop.gangs),
+        "swaps": dict(shop.swaps),
         "routes": {process: [asdict(stage) for stage in route] for process, route in shop.routes.items()},
     }

@@ -290,6 +290,8 @@ class _Run:
             return 0.0
         printer, shop = self.machines[stage.machine], self.shop
         extra = shop.change_s if printer.last.get(unit, order) != order else 0.0
+        if printer.last.get(unit) != order:
+            extra += shop.swaps.get(self.orders[order].process, 0.0)
         if shop.refill_every and printer.done[unit] // shop.refill_every != (
             (printer.done[unit] + count) // shop.refill_every
         ):

@@ -75,6 +75,8 @@ class Shop:
         Share of its time that a printer stands still for cleaning and faults, and how long a stop takes.
     change_s
         Hands at a printer when it begins another order.
+    swaps
+        By process, hands at the printer once for each order: a cartridge taken out and put back.
     refill_every, refill_s
         Pieces after which film, ink or cartridge is changed (0: never), and the hands it takes.
     spoilage_share
@@ -94,6 +96,7 @@ class Shop:
     stop_share: float = 0.0
     stop_s: float = 90.0
     change_s: float = 0.0
+    swaps: Mapping[str, float] = field(default_factory=dict)
     refill_every: int = 0
     refill_s: float = 0.0
     spoilage_share: float = 0.0

@@ -33,6 +33,8 @@ class FlowPart(QWidget):
         others: Callable[[bool], None],
         run: Callable[[], None],
         edit: Callable[[], None],
+        take_in: Callable[[], None],
+        give_out: Callable[[], None],
         rule: Callable[[str], None],
     ) -> None:
         super().__init__()
@@ -52,6 +54,10 @@ class FlowPart(QWidget):
         holder.setLayout(self._counts)
         self.edit = button("Stages …", "link", tip="Seconds of hands and machines in each stage of this process")
         self.edit.clicked.connect(edit)
+        self.take_in, self.give_out = button("From TOML …", "link"), button("To TOML …", "link")
+        for made, run_it in ((self.take_in, take_in), (self.give_out, give_out)):
+            made.setToolTip("The whole shop: hours, breaks, rack, stops, gangs, stages (docs/flow.md)")
+            made.clicked.connect(run_it)
         self.what_if = label("", "quiet", wrap=True)
         self._rules = QVBoxLayout()
         self._rules.setContentsMargins(0, 0, 0, 0)
@@ -63,7 +69,12 @@ class FlowPart(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
         layout.addWidget(Field("Is it done in time?", row(label("Due at"), self.due, 1, self.run), _WHY))
-        for part in (self.instant, self.others, Field("The shop", holder, _SHOP_WHY), row(1, self.edit)):
+        for part in (
+            self.instant,
+            self.others,
+            Field("The shop", holder, _SHOP_WHY),
+            row(self.edit, self.take_in, self.give_out, 1),
+        ):
             layout.addWidget(part)
         layout.addWidget(Field("One more would bring", self.what_if))
         layout.addWidget(Field("Which first", self.rules))

@@ -2,8 +2,10 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from pathlib import Path
 
 from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError, sentence
@@ -11,7 +13,7 @@ from swaddon.core.flow.day import Order
 from swaddon.core.flow.shop import Shop
 from swaddon.core.plan.stages import Plan
 from swaddon.io.orders_file import due_s
-from swaddon.io.shops import able, checked
+from swaddon.io.shops import able, checked, read_shop, write_shop
 from swaddon.session.flow_plans import Flow, opening_min, orders_of_job, planned_flow, with_risk
 from swaddon.session.job import Job
 from swaddon.session.side_work import Tell
@@ -38,7 +40,10 @@ class Flows:
         self._problem = ""
         self.table = FlowTable()
         self.table.stop.clicked.connect(context.flows.cancel)
-        self.sheet = FlowPart(self._due, self._count, self._others, self.run_days, self._edit, self._choose_rule)
+        self.sheet = FlowPart(
+            self._due, self._count, self._others, self.run_days, self._edit, self._choose_in, self._choose_out,
+            self._choose_rule,
+        )  # fmt: skip
         self._later = QTimer(self.table)
         self._later.setSingleShot(True)
         self._later.setInterval(_SETTLE_MS)
@@ -78,6 +83,32 @@ class Flows:
     def _edit(self) -> None:
         process = "film" if self._job.profile is None else self._job.profile.process
         StageTable(self.sheet, self._context.shop(), process, self.take_shop).open()
+
+    def _choose_in(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self.sheet, "The shop from a file", "", "Shop (*.toml)")
+        if name:
+            self.read(Path(name))
+
+    def _choose_out(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self.sheet, "The shop to a file", "shop.toml", "Shop (*.toml)")
+        if name:
+            self.write(Path(name))
+
+    def read(self, path: Path) -> None:
+        """Take the whole shop from a file."""
+        try:
+            found = read_shop(path)
+        except PlanError as error:
+            self._context.tell(str(error))
+            return
+        self.take_shop(found)
+
+    def write(self, path: Path) -> None:
+        """Write the whole shop to a file."""
+        try:
+            write_shop(path, self._context.shop())
+        except PlanError as error:
+            self._context.tell(str(error))
 
     # what is told
 
