@@ -269,27 +269,6 @@ def quote(studio: Studio) -> None:
     studio.wait(lambda: page.quotes.sheet_ is not None)
 
 
-def weighin(studio: Studio) -> None:
-    bench = studio.open("heron", "cost")
-    page = bench.pages["cost"]
-    page.show_part("weigh")
-    weigh_in = page.weigh_in
-    weigh_in.use_scale(ScaleChoice("simulated", 3, "tare"))
-    for name in ("Heron, first", "Heron, second", "Heron, third"):
-        weigh_in.sheet.name.setText(name)
-        for step in ("blank_g", "printed_g", "powdered_g"):
-            weigh_in.weigh(step)
-            studio.settle()
-        weigh_in.add()
-        studio.settle()
-
-
-def light(studio: Studio) -> None:
-    bench = studio.open("choir", "white")
-    bench.actions_.by_key["scheme"].trigger()
-    bench.table.fit_garment()
-
-
 SHOTS: tuple[Callable[[Studio], None], ...] = (
     order,
     strip,

@@ -38,6 +38,7 @@ class Flows:
         self.flow: Flow | None = None
         self._of: tuple[object, ...] = ()
         self._problem = ""
+        self.is_shown, self._is_due = False, False
         self.table = FlowTable()
         self.table.stop.clicked.connect(context.flows.cancel)
         self.sheet = FlowPart(
@@ -142,8 +143,9 @@ class Flows:
         if of != self._of:
             self._of, self.flow = of, None
             self._context.flows.cancel()
-            if orders:
-                self._later.start()
+            self._is_due = bool(orders)
+        if self._is_due and self.is_shown:
+            self._later.start()
         self._show_flow(piece)
 
     def _show_flow(self, piece: str) -> None:
@@ -172,7 +174,10 @@ class Flows:
         return tuple(out)
 
     def _plan(self) -> None:
-        """One day by every rule, in the background."""
+        """One day by every rule, in the background; not while nobody looks."""
+        if not self.is_shown or not self._is_due or not self.sheet.isVisible():
+            return
+        self._is_due = False
         shop, orders, asked, _ = self._of
         assert isinstance(shop, Shop)
         start, rule = opening_min(shop), self.asked.rule

@@ -78,7 +78,8 @@ class CostPage(QWidget):
         for name, sheet in (("", self.sheet), *sheets.items()):
             sheet.setVisible(name == key or (not name and key not in sheets))
         tables = {"weigh": self.weigh_in.table, "flow": self.flows.table, "quote": self.quotes.table}
-        self.quotes.is_shown = key == "quote"
+        self.flows.is_shown, self.quotes.is_shown = key == "flow", key == "quote"
+        self.flows.show()
         self.quotes.show()
         self.own_table.setCurrentWidget(tables.get(key, self.money))
         self._render()

@@ -110,7 +110,7 @@ class Quotes:
 
     def _price(self) -> None:
         job, book, flow_shop = self._job, self._context.book(), self._context.shop()
-        if job.file is None or job.profile is None or not self.is_shown:
+        if job.file is None or job.profile is None or not self.is_shown or not self.sheet.isVisible():
             return
 
         def work(run: Run, _step: Tell) -> tuple[QuoteSheet, np.ndarray]:
