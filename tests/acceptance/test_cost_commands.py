@@ -13,6 +13,7 @@ from tests.core.shop.weighed_sets import KEYS, Set
 from swaddon.cli import main
 from swaddon.io import profiles
 from swaddon.io.plan_file import read_plan
+from swaddon.session import order_edits
 from swaddon.session.demo import demo_job
 from swaddon.session.storage import save_job
 
@@ -92,9 +93,9 @@ def test_other_prices_change_the_cost_and_not_the_amounts(planned, capsys, tmp_p
 
 
 def test_an_order_is_told_line_by_line_and_in_sum(capsys, tmp_path):
-    job = demo_job("club")
-    save_job(tmp_path / "club.swaddon", job)
-    code, out, _ = told(capsys, "cost", tmp_path / "club.swaddon", "--json", "--out", tmp_path / "cost.json")
+    job = order_edits.set_quantity(1, 7).made(order_edits.repeat_line().made(demo_job("marble")))
+    save_job(tmp_path / "two.swaddon", job)
+    code, out, _ = told(capsys, "cost", tmp_path / "two.swaddon", "--json", "--out", tmp_path / "cost.json")
     report = json.loads(out)
     assert code == 0
     assert json.loads((tmp_path / "cost.json").read_text(encoding="utf-8")) == report

@@ -16,7 +16,7 @@ from swaddon.core.shop.used import used_by
 from swaddon.io import profiles
 from swaddon.io.supplies import shipped_book
 from swaddon.io.weighings import table_from
-from swaddon.session import edits, kept_weighings, shop
+from swaddon.session import edits, kept_weighings, order_edits, shop
 from swaddon.session.costs import cost_report, costed_job, costed_plan
 from swaddon.session.demo import demo_job
 from swaddon.session.levers import compared
@@ -171,9 +171,12 @@ def test_the_mix_keeps_each_job_once_and_its_presses_apart():
 
 
 def test_a_whole_order_is_costed_line_by_line(compiled):
-    job = demo_job("club")
+    job = order_edits.repeat_line().made(demo_job("marble"))
+    job = edits.set_garment((250, 250, 248)).made(job)
+    job = order_edits.set_quantity(1, 7).made(job)
     found = costed_job(job, shipped_book(), Run(Cache(1)))
     report = cost_report(job.name, found)
+    assert report["order"]["pieces"] == sum(line.settings.quantity for line in job.lines)
     assert report["lines"][0]["garment"] == job.goods.name
     alone = costed_plan(make_plan(job.request()), shipped_book(), job.goods.name)
     assert Decimal(report["total_exact"]) == alone.costing.total

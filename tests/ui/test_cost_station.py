@@ -28,6 +28,15 @@ def page(heron, settle):
     return heron.pages["cost"]
 
 
+@pytest.fixture
+def small(marble, settle):
+    """The bench with the smallest job on the Cost station, with solid white."""
+    marble.apply(edits.set_white("Solid", mode="solid"))
+    marble.go_to_station("cost")
+    settle()
+    return marble, marble.pages["cost"]
+
+
 def until_compared(bench, qtbot) -> None:
     page = bench.pages["cost"]
     qtbot.waitUntil(lambda: page.compared is not None and page.compared.is_whole, timeout=120_000)
@@ -71,8 +80,9 @@ def test_bars_are_as_long_as_their_money(page):
     assert white == pytest.approx(box.width(), abs=5)
 
 
-def test_light_and_dark_stand_beside_and_the_largest_lever_can_be_taken(heron, page, settle, qtbot):
-    until_compared(heron, qtbot)
+def test_light_and_dark_stand_beside_and_the_largest_lever_can_be_taken(small, settle, qtbot):
+    bench, page = small
+    until_compared(bench, qtbot)
     assert [bar.key for bar in page.money.prints._bars] == ["plan", "light", "dark"]
     light, dark = (bar.total for bar in page.money.prints._bars[1:])
     assert light < dark
@@ -81,20 +91,21 @@ def test_light_and_dark_stand_beside_and_the_largest_lever_can_be_taken(heron, p
     takes = [made for made in page.sheet.levers.findChildren(QPushButton) if made.text() == "Take"]
     takes[0].click()
     settle()
-    assert heron.session.undo_label == first.edit.label
+    assert bench.session.undo_label == first.edit.label
     assert float(before - page.costed.costing.of_print) == pytest.approx(float(first.saves), rel=0.15)
-    heron.session.undo()
+    bench.session.undo()
     settle()
     assert page.costed.costing.of_print == before
 
 
-def test_a_change_in_the_middle_of_comparing_leaves_nothing_of_the_old(heron, page, settle, qtbot):
-    heron.apply(edits.set_white("None", mode="none"))
+def test_a_change_in_the_middle_of_comparing_leaves_nothing_of_the_old(small, settle, qtbot):
+    bench, page = small
+    bench.apply(edits.set_white("None", mode="none"))
     settle()
-    heron.apply(edits.set_white("Solid", mode="solid"))
+    bench.apply(edits.set_white("Solid", mode="solid"))
     settle()
-    until_compared(heron, qtbot)
-    assert page._compared_of is heron.desk.plan
+    until_compared(bench, qtbot)
+    assert page._compared_of is bench.desk.plan
     assert page.compared.dark.used.amount("white") > 0
 
 

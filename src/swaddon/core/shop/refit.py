@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 Vector = NDArray[np.float64]
 
 _DEGREES = 4.0
-_STEPS, _SETTLED = 40, 1e-8
+_STEPS, _SETTLED = 40, 1e-6
 _NORMAL_SHARE = 0.79
 """Mean of weight × squared residual where residuals are normal, in units of their variance (numerical integration)."""
 
@@ -109,7 +109,13 @@ def unmeasured(prior: Prior) -> Fit:
     return Fit(prior.mean.copy(), np.diag(prior.sd**2))
 
 
-def refit(prior: Prior, readings: Sequence[Reading], bias: Vector | None = None, bias_sd: float = 1e3) -> Fit:
+def refit(
+    prior: Prior,
+    readings: Sequence[Reading],
+    bias: Vector | None = None,
+    bias_sd: float = 1e3,
+    start: Fit | None = None,
+) -> Fit:
     """Refit constants to readings.
 
     Parameters
@@ -122,6 +128,8 @@ def refit(prior: Prior, readings: Sequence[Reading], bias: Vector | None = None,
         ``float64 (m,)``: a number added to each reading is this times an unknown one (a drift, say); none: nothing is.
     bias_sd
         Spread of that unknown number before.
+    start
+        A fit that this one is near, to begin with.
     """
     if not readings:
         return unmeasured(prior)
@@ -131,8 +139,11 @@ def refit(prior: Prior, readings: Sequence[Reading], bias: Vector | None = None,
     state = np.concatenate([prior.mean, np.zeros(extra)])
     centre = state.copy()
     inverse = np.diag(1 / np.concatenate([prior.sd, np.full(extra, bias_sd)]) ** 2)
+    if start is not None:
+        state[:size] = start.mean
+        state[size:] = start.bias
     stacked = _Stack.of(readings)
-    factor, curvature = 1.0, inverse
+    factor, curvature = 1.0 if start is None else start.noise_factor, inverse
     for _ in range(_STEPS):
         expected, slopes, sds = stacked.linear_at(np.exp(state[:size]))
         slopes = np.hstack([slopes, lines])

@@ -153,7 +153,7 @@ def _ways(prior: Prior, rows: Sequence[Row]) -> list[_Way]:
         return out
     for kind in _LEANS:
         for among in (rows, plain.kept):
-            leaning = refit(prior, [row.reading for row in among], _lean(kind, among, prior))
+            leaning = refit(prior, [row.reading for row in among], _lean(kind, among, prior), start=plain.fit)
             if leaning.bias_sd > 0 and abs(leaning.bias) > _DRIFT_GATE * leaning.bias_sd:
                 out.append(_without_outliers(prior, rows, kind))
                 break
