@@ -53,6 +53,18 @@ def test_another_press_is_what_it_says_it_brings(orders, capsys):
     assert "Start by" in plain
 
 
+def test_a_spare_platen_prints_more_of_what_lies_on_one(tmp_path, capsys):
+    path = tmp_path / "light.csv"
+    path.write_text("name,process,print_s,quantity,pretreated\nlight,direct,57,60,no\n", encoding="utf-8")
+    given = ("flow", str(path), "--runs", "0", "--json")
+    without, spare = (
+        json.loads(run(*given, *more, capsys=capsys)[1]) for more in ((), ("--set", "platen=2", "--set", "hands=3"))
+    )
+    assert spare["shirts_per_hour"] > without["shirts_per_hour"] + 5
+    assert {item["name"] for item in spare["resources"]} - {item["name"] for item in without["resources"]} == {"platen"}
+    assert all(0 <= item["use"] <= 1 for item in spare["resources"])
+
+
 @pytest.mark.parametrize(
     ("row", "says"),
     [
@@ -85,6 +97,8 @@ def test_bad_orders_are_refused_with_their_row(tmp_path, capsys, row, says):
         (("stop_share = 0.08", "stop_share = 1.5"), "printers.stop_share"),
         (("machine_s = 45", "machine_s = -45"), "routes.direct"),
         (('machine = "oven"', 'machine = "kiln"'), "not one of printer"),
+        (('machine = "oven"', 'machine = "platen"'), "say on_platen there"),
+        (('machine = "oven"', 'machine = "oven"\non_platen = true'), "only what is done at a printer lies on a platen"),
         (('open = [["08:00", "12:00"], ["12:30", "17:00"]]', 'open = [["17:00", "08:00"]]'), "it is never open"),
         (("[routes", "[[routes"), "not valid TOML"),
     ],

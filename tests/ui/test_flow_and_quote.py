@@ -11,7 +11,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel
 
-from swaddon.core.flow.shop import HANDS, PRESS
+from swaddon.core.flow.shop import HANDS, OVEN, PLATEN, PRESS
 from swaddon.io.shops import shipped_shop
 from swaddon.session import shop
 from swaddon.session.demo import demo_job
@@ -104,10 +104,17 @@ def test_what_the_shop_has_is_changed_and_kept(marble, flows, qtbot):
     qtbot.waitUntil(lambda: flows.flow is not None and flows.flow.shop.counts[PRESS] == 4, timeout=30_000)
     assert flows.flow.day.end_s < before * 1.02
     assert shop.flow_shop().counts[PRESS] == 4
+    for resource, number in ((PLATEN, 2), (OVEN, 0)):
+        type_in(flows.sheet.counts[resource], str(number))
+        qtbot.waitUntil(
+            lambda name=resource, to=number: flows.flow and flows.flow.shop.counts[name] == to, timeout=30_000
+        )
+        assert shop.flow_shop().counts.get(resource, 0) == number
+        assert flows.sheet.counts[resource].text() == str(number)
     type_in(flows.sheet.counts[HANDS], "0")
     assert "at least one pair" in flows.sheet.counts[HANDS].toolTip()
     assert marble.tally.cells["rate"].line.value != rate.value
-    assert "hour" in flows.sheet.what_if.text()
+    qtbot.waitUntil(lambda: "hour" in flows.sheet.what_if.text(), timeout=30_000)
 
 
 def test_stages_are_edited_in_a_table(marble, page, flows, qtbot):

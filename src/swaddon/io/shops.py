@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, Field, ValidationError
 
 from swaddon.core.errors import PlanError
-from swaddon.core.flow.shop import HANDS, RESOURCES, Shop, Stage, is_printer
+from swaddon.core.flow.shop import HANDS, PLATEN, RESOURCES, Shop, Stage, is_printer
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io.names import shown
 from swaddon.io.profiles import reason
@@ -65,6 +65,8 @@ def known(resource: str) -> str:
 def _machine(name: str) -> str:
     if name in ("", HANDS):
         return ""
+    if name == PLATEN:
+        raise ValueError("goods lie on a platen at a printer; say on_platen there")
     return known(name)
 
 
@@ -78,6 +80,7 @@ class _Stage(ModelBase):
     rests_s: Seconds = 0.0
     is_gang: bool = False
     only_pretreated: bool = False
+    on_platen: bool = False
 
 
 class _Hours(ModelBase):
@@ -176,6 +179,8 @@ def checked(shop: Shop) -> Shop:
     for process, route in shop.routes.items():
         if sum(is_printer(stage.machine) for stage in route) != 1:
             raise ValueError(f"the route of {process} needs one stage on a printer")
+        if any(stage.on_platen and not is_printer(stage.machine) for stage in route):
+            raise ValueError(f"the route of {process}: only what is done at a printer lies on a platen")
         gangs = [stage.is_gang for stage in route]
         if gangs != sorted(gangs, reverse=True):
             raise ValueError(f"the route of {process}: what is done to gangs comes first")

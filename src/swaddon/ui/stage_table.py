@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QHeaderView, QWidget
 
-from swaddon.core.flow.shop import Shop, Stage
+from swaddon.core.flow.shop import HANDS, PLATEN, Shop, Stage
 from swaddon.io.shops import checked
 from swaddon.ui.table_dialog import Cells, TableDialog
 
@@ -19,6 +19,7 @@ _HEADS = (
     "Rests s",
     "As a gang",
     "Pretreated only",
+    "On a platen",
 )
 _YES = (("no", "No"), ("yes", "Yes"))
 _MOST_S = 86_400.0
@@ -29,10 +30,13 @@ class StageTable(TableDialog):
 
     def __init__(self, parent: QWidget, shop: Shop, process: str, keep: Callable[[Shop], None]) -> None:
         self._shop, self._process, self._keep_shop = shop, process, keep
-        machines = [("", "by hand"), *((name, name.replace("-", " ")) for name in shop.counts if name != "hands")]
+        machines = [
+            ("", "by hand"),
+            *((name, name.replace("-", " ")) for name in shop.counts if name not in (HANDS, PLATEN)),
+        ]
         rows = [_cells(stage) for stage in shop.routes.get(process, ())]
-        new = ("New stage", "", "10", "0", "0", "no", "0", "no", "no")
-        choices = {1: machines, 5: _YES, 7: _YES, 8: _YES}
+        new = ("New stage", "", "10", "0", "0", "no", "0", "no", "no", "no")
+        choices = {1: machines, 5: _YES, 7: _YES, 8: _YES, 9: _YES}
         super().__init__(parent, f"Stages of {process}", _HEADS, rows, self._take, new, choices)
         self.resize(900, 460)
         self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
@@ -51,7 +55,7 @@ def _cells(stage: Stage) -> Cells:
 
     return (
         stage.name, stage.machine, f"{stage.hands_s:g}", f"{stage.machine_s:g}", f"{stage.after_s:g}",
-        yes(stage.attended), f"{stage.rests_s:g}", yes(stage.is_gang), yes(stage.only_pretreated),
+        yes(stage.attended), f"{stage.rests_s:g}", yes(stage.is_gang), yes(stage.only_pretreated), yes(stage.on_platen),
     )  # fmt: skip
 
 
@@ -60,7 +64,16 @@ def _stage(cells: Cells, number: int) -> Stage:
         raise ValueError(f"Row {number} needs a name of up to 40 characters")
     hands, machine, after, rests = (_seconds(cells[at], number, _HEADS[at]) for at in (2, 3, 4, 6))
     return Stage(
-        cells[0], cells[1], hands, machine, after, cells[5] == "yes", rests, cells[7] == "yes", cells[8] == "yes"
+        cells[0],
+        cells[1],
+        hands,
+        machine,
+        after,
+        cells[5] == "yes",
+        rests,
+        cells[7] == "yes",
+        cells[8] == "yes",
+        cells[9] == "yes",
     )
 
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from swaddon.core.flow.bound import bound
 from swaddon.core.flow.day import Day, Order, simulate
 from swaddon.core.flow.risk import what_if
-from swaddon.core.flow.shop import HANDS, OVEN, PRESS, PRETREATER, PRINTER, Shop, Stage
+from swaddon.core.flow.shop import HANDS, OVEN, PLATEN, PRESS, PRETREATER, PRINTER, Shop, Stage
 from swaddon.io.shops import checked, shipped_shop
 
 TARN = replace(shipped_shop().fixed(), change_s=0.0, refill_every=0)
@@ -130,9 +130,9 @@ def test_simpy_waits_as_queueing_theory_says():
 
 COUNT = st.integers(1, 3)
 SHOPS = st.builds(
-    lambda printer, press, oven, hands, rack, held, gang, scatter, spoil, attended: replace(
+    lambda printer, press, oven, hands, platen, rack, held, gang, scatter, spoil, attended: replace(
         shipped_shop(),
-        counts={PRINTER: printer, PRESS: press, OVEN: oven, PRETREATER: 1, HANDS: hands},
+        counts={PRINTER: printer, PRESS: press, OVEN: oven, PRETREATER: 1, HANDS: hands, PLATEN: platen},
         rack=rack,
         held_platen=held,
         gangs={"film": gang},
@@ -143,7 +143,7 @@ SHOPS = st.builds(
             for process, route in shipped_shop().routes.items()
         },
     ),
-    COUNT, COUNT, st.integers(1, 2), COUNT, st.integers(1, 30), st.booleans(), st.integers(1, 9),
+    COUNT, COUNT, st.integers(1, 2), COUNT, st.integers(0, 4), st.integers(1, 30), st.booleans(), st.integers(1, 9),
     st.sampled_from([0.0, 0.3]), st.sampled_from([0.0, 0.15]), st.booleans(),
 )  # fmt: skip
 ORDERS = st.lists(
@@ -214,24 +214,50 @@ def test_one_more_never_lowers_the_rate_by_more_than_two_percent(resource, order
 
 def test_every_shop_that_can_be_entered_ends():
     """Finite racks, held platens, one press for drying and curing, one pair of hands that stays at the press."""
-    for rack in (1, 2, 3, 8):
-        for held in (False, True):
-            for attended in (False, True):
-                shop = replace(
-                    shipped_shop(), rack=rack, held_platen=held, counts=dict.fromkeys(shipped_shop().counts, 1),
-                    routes={
-                        process: tuple(replace(stage, attended=attended) for stage in route)
-                        for process, route in shipped_shop().routes.items()
-                    },
-                )  # fmt: skip
-                orders = [Order(process, process, 60.0, 7) for process in shop.routes]
-                check_laws(simulate(checked(shop), orders, 2))
+    for rack, held, attended, platens in itertools.product((1, 2, 3, 8), (False, True), (False, True), (0, 1, 3)):
+        shop = replace(
+            shipped_shop(), rack=rack, held_platen=held,
+            counts={**dict.fromkeys(shipped_shop().counts, 1), PLATEN: platens},
+            routes={
+                process: tuple(replace(stage, attended=attended) for stage in route)
+                for process, route in shipped_shop().routes.items()
+            },
+        )  # fmt: skip
+        orders = [Order(process, process, 60.0, 7) for process in shop.routes]
+        check_laws(simulate(checked(shop), orders, 2))
 
 
 def test_a_held_platen_keeps_the_printer_until_the_press_is_free():
     treated = replace(LIGHT, is_pretreated=True)
     free, held = (simulate(replace(with_(1, 2), held_platen=keep), [treated]).per_hour for keep in (False, True))
     assert held < free
+
+
+def test_a_second_platen_is_loaded_while_the_printer_prints():
+    """With goods ready a piece takes the print alone, not loading, print and unloading one after the other."""
+    still = replace(TARN, stop_share=0.0, counts={PRINTER: 1, HANDS: 3, PRESS: 4})
+    load, unload = 14.0, 6.0
+    one, two = (simulate(still.with_count(PLATEN, count), [LIGHT]) for count in (1, 2))
+    assert one.end_s == pytest.approx(simulate(still, [LIGHT]).end_s)
+    first, last = load, one.end_s - 200 * (load + LIGHT.print_s + unload)
+    assert two.end_s == pytest.approx(first + 200 * LIGHT.print_s + unload + last)
+    assert two.bottleneck == PRINTER
+    assert two.use(PLATEN) == pytest.approx(200 * (load + LIGHT.print_s + unload) / (2 * two.end_s))
+    assert simulate(still.with_count(PLATEN, 3), [LIGHT]).end_s == pytest.approx(two.end_s)
+    gain = {item.resource: item.gain for item in what_if(still.with_count(PLATEN, 1), [LIGHT])}
+    assert gain[PLATEN] == max(gain.values())
+    assert bound(still.with_count(PLATEN, 1), [LIGHT]).bottleneck == PLATEN
+
+
+def test_a_held_platen_waits_for_the_press_while_the_printer_goes_on():
+    treated = replace(LIGHT, is_pretreated=True)
+    shops = (replace(with_(1, 2).with_count(PLATEN, count), held_platen=True) for count in (1, 3))
+    one, three = (simulate(shop, [treated]).per_hour for shop in shops)
+    assert three > one
+
+
+def test_a_resource_counted_none_is_not_there():
+    assert simulate(TARN.with_count(OVEN, 0), [replace(LIGHT, quantity=3)]).end_s > 0
 
 
 def test_staying_at_the_press_costs_a_lone_person_dearly():

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from swaddon.core.flow.day import Order
-from swaddon.core.flow.shop import HANDS, Shop, is_printer
+from swaddon.core.flow.shop import HANDS, PLATEN, Shop, is_printer
 
 ALONE, TOGETHER = 0.85, 0.95
 """Share of the bound that one person, and several, really reach (from simulated days; assumed)."""
@@ -39,9 +39,7 @@ def demand(shop: Shop, order: Order) -> dict[str, float]:
     """Seconds of each resource that one good piece of an order takes."""
     out = dict.fromkeys(shop.counts, 0.0)
     gang = max(1, min(shop.gangs.get(order.process, 1), shop.rack, order.quantity))
-    for stage in shop.routes[order.process]:
-        if stage.only_pretreated and not order.is_pretreated:
-            continue
+    for stage in shop.route(order.process, order.is_pretreated):
         share = 1 / gang if stage.is_gang else 1.0
         hands = (stage.hands_s + stage.after_s) * share
         machine = stage.machine_s * share
@@ -54,6 +52,8 @@ def demand(shop: Shop, order: Order) -> dict[str, float]:
         out[HANDS] += hands + refill + (machine if stage.attended else 0.0)
         if stage.machine:
             out[stage.machine] += hands + refill + machine
+        if stage.on_platen and shop.counts.get(PLATEN):
+            out[PLATEN] += refill + machine
     return {name: seconds / (1 - shop.spoilage_share) for name, seconds in out.items()}
 
 
@@ -75,9 +75,7 @@ def through_s(shop: Shop, order: Order) -> float:
     """Seconds of one piece from begin to end where it waits for nothing; of a gang, those of the gang."""
     gang = max(1, min(shop.gangs.get(order.process, 1), shop.rack, order.quantity))
     out = 0.0
-    for stage in shop.routes[order.process]:
-        if stage.only_pretreated and not order.is_pretreated:
-            continue
+    for stage in shop.route(order.process, order.is_pretreated):
         machine = stage.machine_s
         if is_printer(stage.machine):
             machine = order.print_s * (gang if stage.is_gang else 1)

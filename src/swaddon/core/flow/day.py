@@ -8,13 +8,13 @@ lock, whatever the shop.
 
 from collections import deque
 from collections.abc import Callable, Generator, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 import simpy
 
-from swaddon.core.flow.shop import HANDS, Shop, Stage, is_printer
+from swaddon.core.flow.shop import HANDS, PLATEN, Shop, Stage, is_printer
 
 Steps = Generator[Any, Any, None]
 
@@ -135,6 +135,17 @@ class _Machines:
         return unit
 
 
+@dataclass(frozen=True)
+class _Kept:
+    """One machine in use: which, since when, and the request that holds it."""
+
+    machines: _Machines
+    request: Any
+    unit: int
+    since: float
+    name: str
+
+
 class _Run:
     """One simulated day."""
 
@@ -143,7 +154,9 @@ class _Run:
         self.day = Day(shop, tuple(orders), finish=[0.0] * len(orders), busy_s=dict.fromkeys(shop.counts, 0.0))
         self.shop, self.orders, self._is_wanted = shop, tuple(orders), is_wanted
         self.chance = np.random.default_rng(seed)
-        self.machines = {name: _Machines(self.env, count) for name, count in shop.counts.items() if name != HANDS}
+        self.machines = {
+            name: _Machines(self.env, count) for name, count in shop.counts.items() if count and name != HANDS
+        }
         self.hands = simpy.PriorityResource(self.env, shop.counts[HANDS])
         self.rack = simpy.Container(self.env, max(1, shop.rack), max(1, shop.rack))
         self.good = [0] * len(orders)
@@ -192,9 +205,7 @@ class _Run:
     def route(self, order: int) -> tuple[Stage, ...]:
         """Stages of a piece of an order."""
         item = self.orders[order]
-        return tuple(
-            stage for stage in self.shop.routes[item.process] if item.is_pretreated or not stage.only_pretreated
-        )
+        return self.shop.route(item.process, item.is_pretreated)
 
     def gang(self, order: int, pieces: list[int], rank: int) -> Steps:
         """A gang through what is done to it as one, then each piece by itself."""
@@ -227,37 +238,64 @@ class _Run:
             self.finished.succeed()
 
     def stages(self, order: int, pieces: list[int], route: tuple[Stage, ...], rank: int) -> Steps:
-        """Some stages, one after the other; what went to work first is served first."""
-        held: tuple[_Machines, Any, int, float, str] | None = None
+        """Some stages, one after the other; what went to work first is served first.
+
+        ``held`` is the machine of the stage before, given back when the next one is free; ``platen`` lies with its
+        goods from loading to unloading.
+        """
+        held: _Kept | None = None
+        platen: _Kept | None = None
         for at, stage in enumerate(route):
             if not self._is_wanted():
                 raise simpy.core.StopSimulation(None)
             since = self.env.now
-            kept = None
-            if stage.machine:
-                machines = self.machines[stage.machine]
-                request = machines.resource.request(priority=rank)
-                yield request
-                kept = (machines, request, machines.take(order), self.env.now, stage.machine)
+            kept: _Kept | None
+            if stage.machine == PLATEN and platen is not None:
+                kept, platen = replace(platen, since=since), None
+            else:
+                kept = yield from self._ask(stage, order, rank)
             if held is not None:
                 self._give_back(held)
                 held = None
-            begun = self.env.now if kept is not None else -1.0
-            begun = yield from self._work(order, pieces, stage, rank, None if kept is None else kept[2], begun)
-            unit = 0 if kept is None else kept[2]
+            unit = None if kept is None else kept.unit
+            begun = yield from self._work(order, pieces, stage, rank, unit, -1.0 if kept is None else self.env.now)
             for piece in pieces:
-                self.day.bars.append(Bar(order, piece, stage.name, stage.machine, since, begun, self.env.now, unit))
+                bar = Bar(order, piece, stage.name, stage.machine, since, begun, self.env.now, unit or 0)
+                self.day.bars.append(bar)
             if kept is not None:
-                machines.last[kept[2]] = order
-                machines.done[kept[2]] += len(pieces)
-                if is_printer(stage.machine) and self.shop.held_platen and _next_machine(route, at):
-                    held = kept
-                else:
-                    self._give_back(kept)
+                kept.machines.last[kept.unit] = order
+                kept.machines.done[kept.unit] += len(pieces)
+                held, platen = self._left_on(kept, stage, _next_machine(route, at), platen)
             if stage.rests_s:
                 yield self.env.timeout(stage.rests_s)
         if held is not None:
             self._give_back(held)
+
+    def _ask(self, stage: Stage, order: int, rank: int) -> Generator[Any, Any, _Kept | None]:
+        """Wait for the machine of a stage."""
+        if not stage.machine:
+            return None
+        machines = self.machines[stage.machine]
+        request = machines.resource.request(priority=rank)
+        yield request
+        return _Kept(machines, request, machines.take(order), self.env.now, stage.machine)
+
+    def _left_on(
+        self, kept: _Kept, stage: Stage, following: str, platen: _Kept | None
+    ) -> tuple[_Kept | None, _Kept | None]:
+        """What goods lie on after a stage: the machine it was done on where that is held, and the platen.
+
+        The time that a platen waits for its printer does not count as use.
+        """
+        if stage.machine == PLATEN and is_printer(following):
+            self.day.busy_s[PLATEN] += self.env.now - kept.since
+            return None, kept
+        if platen is not None:
+            self.day.busy_s[PLATEN] += self.env.now - kept.since
+        if self.shop.held_platen and following and following != PLATEN and _bears_goods(stage):
+            return kept, platen
+        self._give_back(kept)
+        return None, platen
 
     def _work(
         self, order: int, pieces: list[int], stage: Stage, rank: int, unit: int | None, begun: float
@@ -311,18 +349,22 @@ class _Run:
         stops = self.chance.poisson(lost / stop_s)
         return own + float(self.chance.exponential(stop_s, stops).sum())
 
-    def _give_back(self, kept: tuple[_Machines, Any, int, float, str]) -> None:
-        machines, request, unit, since, name = kept
-        self.day.busy_s[name] += self.env.now - since
-        machines.free.append(unit)
-        machines.free.sort()
-        machines.resource.release(request)
+    def _give_back(self, kept: _Kept) -> None:
+        self.day.busy_s[kept.name] += self.env.now - kept.since
+        kept.machines.free.append(kept.unit)
+        kept.machines.free.sort()
+        kept.machines.resource.release(kept.request)
 
     def run(self, sequence: Sequence[int]) -> Day:
         """All pieces in this order."""
         self.env.process(self.release(sequence))
         self.env.run()
         return self.day
+
+
+def _bears_goods(stage: Stage) -> bool:
+    """Whether goods can be left lying on what a stage was done on: a printer, a platen."""
+    return is_printer(stage.machine) or stage.machine == PLATEN
 
 
 def _next_machine(route: tuple[Stage, ...], at: int) -> str:

@@ -4,8 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 PRINTER, PRESS, OVEN, PRETREATER, HANDS = "printer", "heat-press", "oven", "pretreater", "hands"
-RESOURCES = (PRINTER, PRESS, OVEN, PRETREATER, HANDS)
-"""What a shop has some of; the keys of its counts."""
+PLATEN = "platen"
+RESOURCES = (PRINTER, PRESS, OVEN, PRETREATER, HANDS, PLATEN)
+"""What a shop has some of; the keys of its counts. Without platens, goods are loaded on the printer itself."""
 
 
 def is_printer(machine: str) -> bool:
@@ -40,6 +41,8 @@ class Stage:
         Done for all pieces of a gang at once.
     only_pretreated
         Left out for pieces that are not pretreated.
+    on_platen
+        At a printer: goods are loaded on a platen, which waits for the printer where the shop counts its platens.
     """
 
     name: str
@@ -51,6 +54,7 @@ class Stage:
     rests_s: float = 0.0
     is_gang: bool = False
     only_pretreated: bool = False
+    on_platen: bool = False
 
 
 @dataclass(frozen=True)
@@ -68,7 +72,8 @@ class Shop:
     rack
         Pieces that may be in work at once, those at machines included.
     held_platen
-        A printed garment stays on its printer until the next machine is free.
+        A printed garment stays on its platen, and so on its printer where platens are not counted, until the next
+        machine is free.
     open, breaks
         Hours of the day in which work goes on, and pauses in them.
     stop_share, stop_s
@@ -106,6 +111,28 @@ class Shop:
     def with_count(self, resource: str, count: int) -> "Shop":
         """The same shop with another number of a resource."""
         return replace(self, counts={**self.counts, resource: count})
+
+    def route(self, process: str, is_pretreated: bool = True) -> tuple[Stage, ...]:
+        """Stages of a piece; where platens are counted, a print on one is loaded, printed and unloaded apart.
+
+        >>> stage = Stage("Print", PRINTER, hands_s=14, after_s=6, on_platen=True)
+        >>> shop = Shop("", {PRINTER: 1, PLATEN: 2}, {"direct": (stage,)})
+        >>> [(each.name, each.machine, each.hands_s) for each in shop.route("direct")]
+        [('Load', 'platen', 14), ('Print', 'printer', 0.0), ('Unload', 'platen', 6)]
+        """
+        out: list[Stage] = []
+        for stage in self.routes[process]:
+            if stage.only_pretreated and not is_pretreated:
+                continue
+            if stage.on_platen and self.counts.get(PLATEN):
+                out += [
+                    Stage("Load", PLATEN, stage.hands_s, is_gang=stage.is_gang),
+                    replace(stage, hands_s=0.0, after_s=0.0, rests_s=0.0),
+                    Stage("Unload", PLATEN, stage.after_s, rests_s=stage.rests_s, is_gang=stage.is_gang),
+                ]
+            else:
+                out.append(stage)
+        return tuple(out)
 
     def can(self, process: str) -> bool:
         """Whether it has every machine that a process needs."""

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from swaddon.core.flow.bound import Bound, bound
 from swaddon.core.flow.day import Bar, Order
-from swaddon.core.flow.shop import HANDS, Shop, is_printer
+from swaddon.core.flow.shop import HANDS, RESOURCES, Shop, is_printer
 from swaddon.core.plan.outcome import Outcome
 from swaddon.core.plan.stages import Plan
 from swaddon.io.orders_file import due_s
@@ -167,7 +167,7 @@ def stages_of(flow: Flow) -> tuple[str, ...]:
     """Names of stages, in the order of the work."""
     names: dict[str, None] = {}
     for order in flow.orders:
-        for stage in flow.shop.routes[order.process]:
+        for stage in flow.shop.route(order.process, order.is_pretreated):
             names.setdefault(stage.name)
     return tuple(names)
 
@@ -212,5 +212,6 @@ def is_bottleneck(flow: Flow, bar: Bar) -> bool:
 
 
 def counts_of(shop: Shop) -> tuple[tuple[str, int], ...]:
-    """What the shop has of each resource, printers first."""
-    return tuple(sorted(shop.counts.items(), key=lambda item: (not is_printer(item[0]), item[0] == HANDS)))
+    """What the shop has of each resource, printers first; none of what it does not name."""
+    counts = {**dict.fromkeys(RESOURCES, 0), **shop.counts}
+    return tuple(sorted(counts.items(), key=lambda item: (not is_printer(item[0]), item[0] == HANDS)))

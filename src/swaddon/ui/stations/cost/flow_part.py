@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QLayout, QVBoxLayout, QWidget
 
 from swaddon.core.flow.shop import HANDS, Shop
 from swaddon.ui.fields import TextField
@@ -19,8 +19,17 @@ _WHY = (
 _SHOP_WHY = (
     "What your shop has, and how long hands and machines take in each stage. Two schools: stay at the press (one "
     "person does nothing else meanwhile; nothing burns), or load it and fold while it runs (twice the shirts, with a "
-    "timer). Cautions hold all the same: hot plates, fumes, powder."
+    "timer). Platens: with none, shirts are loaded on the printer itself; with more than printers, one is loaded while "
+    "another is printed. Cautions hold all the same: hot plates, fumes, powder."
 )
+
+
+def _held(layout: QLayout) -> QWidget:
+    """A widget of what a layout holds, without margins."""
+    layout.setContentsMargins(0, 0, 0, 0)
+    out = QWidget()
+    out.setLayout(layout)
+    return out
 
 
 class FlowPart(QWidget):
@@ -48,10 +57,9 @@ class FlowPart(QWidget):
         self.others = QCheckBox("Other open jobs, too")
         self.others.toggled.connect(others)
         self.counts: dict[str, TextField] = {}
-        self._counts = QGridLayout()
-        self._counts.setContentsMargins(0, 0, 0, 0)
-        holder = QWidget()
-        holder.setLayout(self._counts)
+        self._counts, self._rules = QGridLayout(), QVBoxLayout()
+        self._rules.setSpacing(2)
+        counts, self.rules = _held(self._counts), _held(self._rules)
         self.edit = button("Stages …", "link", tip="Seconds of hands and machines in each stage of this process")
         self.edit.clicked.connect(edit)
         self.take_in, self.give_out = button("From TOML …", "link"), button("To TOML …", "link")
@@ -59,11 +67,6 @@ class FlowPart(QWidget):
             made.setToolTip("The whole shop: hours, breaks, rack, stops, gangs, stages (docs/flow.md)")
             made.clicked.connect(run_it)
         self.what_if = label("", "quiet", wrap=True)
-        self._rules = QVBoxLayout()
-        self._rules.setContentsMargins(0, 0, 0, 0)
-        self._rules.setSpacing(2)
-        self.rules = QWidget()
-        self.rules.setLayout(self._rules)
         self._shown_rules: tuple[object, ...] = ()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -72,7 +75,7 @@ class FlowPart(QWidget):
         for part in (
             self.instant,
             self.others,
-            Field("The shop", holder, _SHOP_WHY),
+            Field("The shop", counts, _SHOP_WHY),
             row(self.edit, self.take_in, self.give_out, 1),
         ):
             layout.addWidget(part)
