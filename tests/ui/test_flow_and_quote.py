@@ -130,6 +130,8 @@ def test_stages_are_edited_in_a_table(marble, page, flows, qtbot):
     qtbot.waitUntil(lambda: flows.flow is not None and flows.flow.day.bottleneck == PRESS, timeout=30_000)
     assert shop.flow_shop().routes["toner-onepass"][1].machine_s == 300
     assert "heat presses" in flows.table.facts.text()
+    told = flows.table.legend.accessibleDescription()
+    assert told.startswith("Bottleneck: heat presses (marry, press, second press); stages: Print")
 
 
 def test_the_whole_shop_comes_from_and_goes_to_a_file(marble, flows, tmp_path):

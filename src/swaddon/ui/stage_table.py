@@ -38,9 +38,13 @@ class StageTable(TableDialog):
         new = ("New stage", "", "10", "0", "0", "no", "0", "no", "no", "no")
         choices = {1: machines, 5: _YES, 7: _YES, 8: _YES, 9: _YES}
         super().__init__(parent, f"Stages of {process}", _HEADS, rows, self._take, new, choices)
-        self.resize(900, 460)
-        self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
-        self.table.setColumnWidth(0, 170)
+        self.resize(1060, 460)
+        header = self.table.horizontalHeader()
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
+        for column, width in enumerate((170, 120)):
+            self.table.setColumnWidth(column, width)
+        for column in range(2, len(_HEADS)):
+            self.table.setColumnWidth(column, header.sectionSizeHint(column) + 10)
 
     def _take(self, rows: Sequence[Cells]) -> None:
         route = tuple(_stage(cells, number) for number, cells in enumerate(rows, start=1))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from swaddon.core.flow.bound import Bound, bound
 from swaddon.core.flow.day import Bar, Order
-from swaddon.core.flow.shop import HANDS, RESOURCES, Shop, is_printer
+from swaddon.core.flow.shop import HANDS, PLATEN, RESOURCES, Shop, is_printer
 from swaddon.core.plan.outcome import Outcome
 from swaddon.core.plan.stages import Plan
 from swaddon.io.orders_file import due_s
@@ -19,6 +19,7 @@ WORDS = {
     "oven": "Ovens",
     "pretreater": "Pretreaters",
     HANDS: "Hands",
+    PLATEN: "Platens",
 }
 
 
@@ -128,9 +129,16 @@ def risk_text(flow: Flow) -> str:
     return text
 
 
+_WORTH = 0.05
+"""Gain in pieces an hour that is told; below it the order of the pieces decides, either way."""
+
+
 def what_if_text(flow: Flow) -> str:
     """What one more of each would bring."""
-    lines = [f"{item.change.capitalize()}: {item.gain:+.1f} an hour".replace("-", "−") for item in flow.what_if]
+    lines = [
+        f"{item.change.capitalize()}: " + (f"+{item.gain:.1f} an hour" if item.gain >= _WORTH else "nothing")
+        for item in flow.what_if
+    ]
     return "\n".join(lines)
 
 

@@ -1,7 +1,5 @@
 """The flow ribbon: every piece of a day as a line through its stages, over the time of day."""
 
-from collections.abc import Sequence
-
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QSlider, QVBoxLayout, QWidget
@@ -194,13 +192,18 @@ class Legend(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._names: tuple[str, ...] = ()
+        self._looks: dict[str, int] = {}
         self._worst = ""
 
-    def show_stages(self, names: Sequence[str], worst: str) -> None:
-        self._names, self._worst = tuple(names), worst
+    def show_day(self, flow: Flow) -> None:
+        """Stages of a day; those on the bottleneck are named with it, since they are drawn in its colour."""
+        names = stages_of(flow)
+        marked = {bar.stage for bar in flow.day.bars if is_bottleneck(flow, bar)}
+        self._looks = {name: at for at, name in enumerate(names) if name not in marked}
+        found = ", ".join(name.lower() for name in names if name in marked)
+        self._worst = word_for(flow.day.bottleneck).lower() + (f" ({found})" if found else "")
         self._fit()
-        self.setAccessibleDescription(f"Bottleneck: {worst}; stages: {', '.join(names)}")
+        self.setAccessibleDescription(f"Bottleneck: {self._worst}; stages: {', '.join(self._looks)}")
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -210,7 +213,7 @@ class Legend(QWidget):
     def _fit(self) -> None:
         """As many lines as the names need."""
         lines, x = 1, float(_LEFT)
-        for name in (f"Bottleneck: {self._worst}", *self._names):
+        for name in (f"Bottleneck: {self._worst}", *self._looks):
             width = 34 + self.fontMetrics().horizontalAdvance(name)
             if x > _LEFT and x + width > self.width():
                 lines, x = lines + 1, float(_LEFT)
@@ -221,7 +224,7 @@ class Legend(QWidget):
         painter, scheme = QPainter(self), theme.current()
         x, y = float(_LEFT), 0.0
         entries = [(QBrush(QColor(scheme.look)), f"Bottleneck: {self._worst}")] if self._worst else []
-        entries += [(_brush(at), name) for at, name in enumerate(self._names)]
+        entries += [(_brush(at), name) for name, at in self._looks.items()]
         for brush, name in entries:
             width = painter.fontMetrics().horizontalAdvance(name)
             if x > _LEFT and x + 34 + width > self.width():
@@ -281,7 +284,7 @@ class FlowTable(QWidget):
             self.told.setText("Point at a bar, or move the slider through the day; the wheel zooms.")
         self._flow = flow
         if flow is not None:
-            self.legend.show_stages(stages_of(flow), word_for(flow.day.bottleneck).lower())
+            self.legend.show_day(flow)
         self.facts.setText(facts)
         self.risk.setText(risk)
         self.risk.setVisible(bool(risk))
