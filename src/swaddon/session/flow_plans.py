@@ -130,7 +130,7 @@ def with_risk(
     worse: tuple[Worse, ...] = ()
     if any(order.due_s is not None for order in flow.orders):
         told("Trying what makes it later", 0.8)
-        worse = sensitivity(flow.shop, flow.orders, max(20, runs // 8), seed, sequence, wanted)
+        worse = sensitivity(flow.shop, flow.orders, max(20, runs // 10), seed, sequence, wanted)
     told("", 1.0)
     return replace(flow, risk=found, worse=worse)
 

@@ -6,17 +6,20 @@ never wait for a machine, and since no more pieces are in work than the rack hol
 lock, whatever the shop.
 """
 
+import math
 from collections import deque
 from collections.abc import Callable, Generator, Iterator, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import simpy
 
+from swaddon.core.flow.places import Kept, Machines, Pool, Steps
 from swaddon.core.flow.shop import HANDS, PLATEN, Shop, Stage, is_printer
 
-Steps = Generator[Any, Any, None]
+_DRAWN = 512
+"""Normal deviates that are drawn at once."""
 
 
 @dataclass(frozen=True)
@@ -44,8 +47,7 @@ class Order:
     is_pretreated: bool = True
 
 
-@dataclass(frozen=True)
-class Bar:
+class Bar(NamedTuple):
     """One stage of one piece: on the machine, or in the hands, from ``start`` to ``end`` (seconds of work).
 
     ``since`` is when it began to wait for it; ``unit`` the number of the machine.
@@ -119,33 +121,6 @@ class Day:
         return max(self.shop.counts, key=self.use, default="")
 
 
-class _Machines:
-    """Machines of one kind, each with what it did last."""
-
-    def __init__(self, env: simpy.Environment, count: int) -> None:
-        self.resource = simpy.PriorityResource(env, count)
-        self.free = list(range(count))
-        self.last: dict[int, int] = {}
-        self.done = dict.fromkeys(range(count), 0)
-
-    def take(self, order: int) -> int:
-        """A free machine, if possible one that did this order last."""
-        unit = next((unit for unit in self.free if self.last.get(unit) == order), self.free[0])
-        self.free.remove(unit)
-        return unit
-
-
-@dataclass(frozen=True)
-class _Kept:
-    """One machine in use: which, since when, and the request that holds it."""
-
-    machines: _Machines
-    request: Any
-    unit: int
-    since: float
-    name: str
-
-
 class _Run:
     """One simulated day."""
 
@@ -154,10 +129,12 @@ class _Run:
         self.day = Day(shop, tuple(orders), finish=[0.0] * len(orders), busy_s=dict.fromkeys(shop.counts, 0.0))
         self.shop, self.orders, self._is_wanted = shop, tuple(orders), is_wanted
         self.chance = np.random.default_rng(seed)
+        self.normals: list[float] = []
+        self.routes = [shop.route(order.process, order.is_pretreated) for order in orders]
         self.machines = {
-            name: _Machines(self.env, count) for name, count in shop.counts.items() if count and name != HANDS
+            name: Machines(self.env, count) for name, count in shop.counts.items() if count and name != HANDS
         }
-        self.hands = simpy.PriorityResource(self.env, shop.counts[HANDS])
+        self.hands = Pool(self.env, shop.counts[HANDS])
         self.rack = simpy.Container(self.env, max(1, shop.rack), max(1, shop.rack))
         self.good = [0] * len(orders)
         self.open_pieces = 0
@@ -170,8 +147,10 @@ class _Run:
         """A time of a piece: lognormal about what is stated, with that mean."""
         if not seconds or not scatter:
             return seconds
-        spread = np.sqrt(np.log1p(scatter**2))
-        return float(seconds * np.exp(self.chance.normal(-(spread**2) / 2, spread)))
+        if not self.normals:
+            self.normals = self.chance.standard_normal(_DRAWN).tolist()
+        square = math.log1p(scatter * scatter)
+        return seconds * math.exp(self.normals.pop() * math.sqrt(square) - square / 2)
 
     def release(self, sequence: Sequence[int]) -> Steps:
         """Let pieces go to work in their order, in gangs, as the rack has room; spoiled ones again at once."""
@@ -202,14 +181,9 @@ class _Run:
             count += 1
         return order, count
 
-    def route(self, order: int) -> tuple[Stage, ...]:
-        """Stages of a piece of an order."""
-        item = self.orders[order]
-        return self.shop.route(item.process, item.is_pretreated)
-
     def gang(self, order: int, pieces: list[int], rank: int) -> Steps:
         """A gang through what is done to it as one, then each piece by itself."""
-        route = self.route(order)
+        route = self.routes[order]
         together = 0
         while len(pieces) > 1 and together < len(route) and route[together].is_gang:
             together += 1
@@ -243,13 +217,13 @@ class _Run:
         ``held`` is the machine of the stage before, given back when the next one is free; ``platen`` lies with its
         goods from loading to unloading.
         """
-        held: _Kept | None = None
-        platen: _Kept | None = None
+        held: Kept | None = None
+        platen: Kept | None = None
         for at, stage in enumerate(route):
             if not self._is_wanted():
                 raise simpy.core.StopSimulation(None)
             since = self.env.now
-            kept: _Kept | None
+            kept: Kept | None
             if stage.machine == PLATEN and platen is not None:
                 kept, platen = replace(platen, since=since), None
             else:
@@ -271,18 +245,17 @@ class _Run:
         if held is not None:
             self._give_back(held)
 
-    def _ask(self, stage: Stage, order: int, rank: int) -> Generator[Any, Any, _Kept | None]:
+    def _ask(self, stage: Stage, order: int, rank: int) -> Generator[Any, Any, Kept | None]:
         """Wait for the machine of a stage."""
         if not stage.machine:
             return None
         machines = self.machines[stage.machine]
-        request = machines.resource.request(priority=rank)
-        yield request
-        return _Kept(machines, request, machines.take(order), self.env.now, stage.machine)
+        yield from machines.places.take(rank)
+        return Kept(machines, machines.take(order), self.env.now, stage.machine)
 
     def _left_on(
-        self, kept: _Kept, stage: Stage, following: str, platen: _Kept | None
-    ) -> tuple[_Kept | None, _Kept | None]:
+        self, kept: Kept, stage: Stage, following: str, platen: Kept | None
+    ) -> tuple[Kept | None, Kept | None]:
         """What goods lie on after a stage: the machine it was done on where that is held, and the platen.
 
         The time that a platen waits for its printer does not count as use.
@@ -305,21 +278,21 @@ class _Run:
         before = self.scattered(stage.hands_s, self.shop.hand_scatter) + self._extra_hands(order, unit, stage, count)
         machine_s = self._machine_s(order, stage, count)
         if before or stage.attended:
-            with self.hands.request(priority=rank) as hands:
-                yield hands
-                begun = self.env.now if begun < 0 else begun
-                held = self.env.now
-                yield self.env.timeout(before + (machine_s if stage.attended else 0.0))
-                self.day.busy_s[HANDS] += self.env.now - held
+            yield from self.hands.take(rank)
+            begun = self.env.now if begun < 0 else begun
+            held = self.env.now
+            yield self.env.timeout(before + (machine_s if stage.attended else 0.0))
+            self.day.busy_s[HANDS] += self.env.now - held
+            self.hands.give()
         begun = self.env.now if begun < 0 else begun
         if machine_s and not stage.attended:
             yield self.env.timeout(machine_s)
         after = self.scattered(stage.after_s, self.shop.hand_scatter)
         if after:
-            with self.hands.request(priority=rank) as hands:
-                yield hands
-                yield self.env.timeout(after)
-                self.day.busy_s[HANDS] += after
+            yield from self.hands.take(rank)
+            yield self.env.timeout(after)
+            self.day.busy_s[HANDS] += after
+            self.hands.give()
         return begun
 
     def _extra_hands(self, order: int, unit: int | None, stage: Stage, count: int) -> float:
@@ -349,11 +322,11 @@ class _Run:
         stops = self.chance.poisson(lost / stop_s)
         return own + float(self.chance.exponential(stop_s, stops).sum())
 
-    def _give_back(self, kept: _Kept) -> None:
+    def _give_back(self, kept: Kept) -> None:
         self.day.busy_s[kept.name] += self.env.now - kept.since
         kept.machines.free.append(kept.unit)
         kept.machines.free.sort()
-        kept.machines.resource.release(kept.request)
+        kept.machines.places.give()
 
     def run(self, sequence: Sequence[int]) -> Day:
         """All pieces in this order."""

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cache
 
 PRINTER, PRESS, OVEN, PRETREATER, HANDS = "printer", "heat-press", "oven", "pretreater", "hands"
 PLATEN = "platen"
@@ -9,6 +10,7 @@ RESOURCES = (PRINTER, PRESS, OVEN, PRETREATER, HANDS, PLATEN)
 """What a shop has some of; the keys of its counts. Without platens, goods are loaded on the printer itself."""
 
 
+@cache
 def is_printer(machine: str) -> bool:
     """Whether a machine prints: the shop's printers, or those of one kind, such as ``film-printer``."""
     return machine == PRINTER or machine.endswith(f"-{PRINTER}")
