@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from swaddon.core.flow.bound import bound
 from swaddon.core.flow.day import Day, Order, simulate
+from swaddon.core.flow.places import Pool
 from swaddon.core.flow.risk import what_if
 from swaddon.core.flow.shop import HANDS, OVEN, PLATEN, PRESS, PRETREATER, PRINTER, Shop, Stage
 from swaddon.io.shops import checked, shipped_shop
@@ -49,6 +50,22 @@ def test_pieces_are_all_made_and_spoiled_ones_again():
     assert day.spoiled > 5
     assert len(day.left) == 60 + day.spoiled
     assert len(day.entered) == len(day.left)
+
+
+def test_places_go_by_rank_then_by_who_asked_first():
+    env, served = simpy.Environment(), []
+    pool = Pool(env, 1)
+
+    def guest(name, rank):
+        yield from pool.take(rank)
+        yield env.timeout(1)
+        served.append(name)
+        pool.give()
+
+    for name, rank in (("first", 5), ("late", 2), ("soon", 1), ("later", 2)):
+        env.process(guest(name, rank))
+    env.run()
+    assert served == ["first", "soon", "late", "later"]
 
 
 def test_the_same_seed_is_the_same_day_and_another_is_another():
@@ -92,19 +109,19 @@ def test_two_stages_are_the_max_plus_recursion():
     assert day.end_s == pytest.approx(second)
 
 
-def test_simpy_waits_as_queueing_theory_says():
+def test_places_are_waited_for_as_queueing_theory_says():
     """M/D/1 and M/M/2 mean waits: Pollaczek–Khinchine ρ/(2(1 − ρ)), and Erlang C; Kleinrock 1975, ch. 3 and 5."""
 
     def waits(servers: int, service, load: float, seed: int) -> float:
         chance, env, total = np.random.default_rng(seed), simpy.Environment(), []
-        server = simpy.PriorityResource(env, servers)
+        server = Pool(env, servers)
 
         def guest(env):
             since = env.now
-            with server.request(priority=0) as place:
-                yield place
-                total.append(env.now - since)
-                yield env.timeout(service(chance))
+            yield from server.take(0)
+            total.append(env.now - since)
+            yield env.timeout(service(chance))
+            server.give()
 
         def door(env):
             for _ in range(40_000):
