@@ -136,7 +136,6 @@ class _Run:
         }
         self.hands = Pool(self.env, shop.counts[HANDS])
         self.rack = simpy.Container(self.env, max(1, shop.rack), max(1, shop.rack))
-        self.good = [0] * len(orders)
         self.open_pieces = 0
         self.released = 0
         self.finished = self.env.event()
@@ -203,7 +202,6 @@ class _Run:
             self.day.spoiled += 1
             self.again.append(order)
         else:
-            self.good[order] += 1
             self.day.finish[order] = self.env.now
         self.day.left.append(self.env.now)
         self.open_pieces -= 1
