@@ -69,7 +69,7 @@ def costed(used: Used, press: PressProfile, book: Book, garment: str = "", quant
 def costed_plan(plan: Plan, book: Book, garment: str = "", quantity: int = 1) -> Costed:
     """The cost of a piece of a plan."""
     press = plan.request.profile
-    return costed(used_by(plan.measures, press), press, book, garment, quantity)
+    return costed(used_by(plan.measures, press, plan.request.settings.share(press)), press, book, garment, quantity)
 
 
 def costed_job(job: Job, book: Book, run: Run) -> tuple[Costed, ...]:
@@ -92,7 +92,8 @@ def costed_job(job: Job, book: Book, run: Run) -> tuple[Costed, ...]:
     out = []
     for line in lines:
         measures, press = found[line.planned]
-        out.append(costed(used_by(measures, press), press, book, line.goods.name, line.settings.quantity))
+        used = used_by(measures, press, line.settings.share(press))
+        out.append(costed(used, press, book, line.goods.name, line.settings.quantity))
     return tuple(out)
 
 

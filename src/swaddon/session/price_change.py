@@ -88,7 +88,8 @@ def _effect(job: Job, before: tuple[Book, PressProfile], after: tuple[Book, Pres
             known[line.planned] = make_plan(about(request), inner, lean=True).measures
         for side, (book, profile) in enumerate((before, after)):
             press = line.settings.used(profile, job.height_mm)
-            cost = costing(used_by(known[line.planned], press), press, book, line.goods.name).total
+            used = used_by(known[line.planned], press, line.settings.share(press))
+            cost = costing(used, press, book, line.goods.name).total
             sums[side] += cost * line.settings.quantity
             if place == job.at:
                 piece[side] = cost

@@ -1,10 +1,11 @@
 """What one shirt uses and costs. Amounts are floats in ml, g and m²; money is Decimal and rounded once, at the end."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from swaddon.core.count.measure import Measures
+from swaddon.core.count.shared import SheetShare
 from swaddon.core.press.profile import Powder, PressProfile, Sheet, Supply
 
 
@@ -71,8 +72,26 @@ def sheet_amount(sheet: Sheet, measures: Measures) -> float:
     return (width + margin) * (height + margin) / 1e6 * sheet.amount_per_m2
 
 
-def materials_of(measures: Measures, profile: PressProfile) -> tuple[Material, ...]:
-    """All that one shirt uses, in the order in which it is used."""
+def _sheets(sheet: Supply, measures: Measures, share: SheetShare | None) -> Material:
+    whole = 1.0 if measures.printed_px else 0.0
+    if share is None or not share.sheets:
+        return Material(sheet.name, "sheet", whole, sheet)
+    return Material(sheet.name, "sheet", whole * share.sheets, sheet)
+
+
+def _film(film: Sheet, measures: Measures, share: SheetShare | None) -> Material:
+    if share is None or not measures.printed_px:
+        return Material("Film", "film", sheet_amount(film, measures), film.supply)
+    return Material("Film", "film", share.film_mm2 / 1e6 * film.amount_per_m2, replace(film.supply, waste_share=0.0))
+
+
+def materials_of(
+    measures: Measures, profile: PressProfile, share: SheetShare | None = None
+) -> tuple[Material, ...]:
+    """All that one shirt uses, in the order in which it is used.
+
+    Film and sheets are those of the sheet that it was laid on, where there is one: its waste is in the share already.
+    """
     ink = profile.ink_name
     white = ink_amount("W", measures, profile) * sum(profile.hits)
     white += ink_amount("H", measures, profile) * len(profile.highlight_slots)
@@ -84,9 +103,9 @@ def materials_of(measures: Measures, profile: PressProfile) -> tuple[Material, .
         amount = sheet_amount(profile.pretreat, measures) if treats else 0.0
         lines.insert(0, Material("Pretreat", "pretreat", amount, profile.pretreat.supply))
     if profile.sheet is not None:
-        lines.append(Material(profile.sheet.name, "sheet", 1.0 if measures.printed_px else 0.0, profile.sheet))
+        lines.append(_sheets(profile.sheet, measures, share))
     if profile.film is not None:
-        lines.append(Material("Film", "film", sheet_amount(profile.film, measures), profile.film.supply))
+        lines.append(_film(profile.film, measures, share))
     if profile.powder is not None:
         amount = powder_g(profile.powder, measures.printed_mm2, white + colour)
         lines.append(Material("Powder", "powder", amount, profile.powder.supply))

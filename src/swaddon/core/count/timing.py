@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.count.measure import Measures
+from swaddon.core.count.shared import SheetShare
 from swaddon.core.press.profile import Carriage, Phase
 from swaddon.core.units import mm_from_px, px_from_mm
 
@@ -29,9 +30,16 @@ class PrintTime:
 
     fixed_s: float
     phases: tuple[PhaseTime, ...]
+    ratio: float = 1.0
+    """Its share of the time of the sheet that it is printed on with others, as a multiple of its own."""
 
     @property
     def print_s(self) -> float:
+        return self.alone_s * self.ratio
+
+    @property
+    def alone_s(self) -> float:
+        """What it takes when nothing is printed beside it."""
         return self.fixed_s + sum(phase.seconds for phase in self.phases)
 
     @property
@@ -40,14 +48,17 @@ class PrintTime:
         return 3600 / self.print_s if self.print_s > 0 else 0.0
 
 
-def print_time(measures: Measures, carriage: Carriage, white_rounds: int = 1) -> PrintTime:
+def print_time(
+    measures: Measures, carriage: Carriage, white_rounds: int = 1, share: SheetShare | None = None
+) -> PrintTime:
     """Time of each phase, and of the whole print; white that needs more hits than slots goes round again."""
     phases = tuple(
         _phase_time(phase, measures, carriage, white_rounds if "white" in phase.roles else 1)
         for phase in carriage.phases
     )
     printing = any(phase.bands for phase in phases)
-    return PrintTime(carriage.fixed_s + carriage.refeed_s if printing else 0.0, phases)
+    fixed_s = carriage.fixed_s + carriage.refeed_s if printing else 0.0
+    return PrintTime(fixed_s, phases, 1.0 if share is None else share.time_ratio)
 
 
 def _phase_time(phase: Phase, measures: Measures, carriage: Carriage, rounds: int) -> PhaseTime:

@@ -19,7 +19,7 @@ Place = Literal["front", "back", "sleeve", "label", "tote", "item"]
 Fit = Literal["youth", "adult", "oversize", "own"]
 """Which print size of the shop's table a line takes; ``own``: a width typed for it."""
 
-FACTS = frozenset({"garment", "width_mm", "drop_mm", "quantity"})
+FACTS = frozenset({"garment", "width_mm", "drop_mm", "quantity", "sheet_share"})
 """Settings that say what a line is; they are never shared."""
 
 MOST_LINES = 500

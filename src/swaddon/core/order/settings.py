@@ -8,6 +8,7 @@ from annotated_types import Ge, Le, MaxLen
 from swaddon.core.artwork.placement import Placement, Point
 from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb
+from swaddon.core.count.shared import SheetShare
 from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.recipes import MOST
 from swaddon.core.inks.settings import IccChoice, Recipe
@@ -27,7 +28,8 @@ class PlanSettings:
     ``alpha`` is ``None`` for what the process needs, ``mirrored`` likewise. ``drop_mm`` is the distance from the
     collar to the print; it places the print on the garment and changes no pixel. ``gamut`` says what becomes of colours
     beyond the inks (``profile.Separation``); ``handover`` changes no pixel either. ``lineup``
-    is ``None`` for that of the press profile.
+    is ``None`` for that of the press profile. ``sheet_share`` is what a piece takes of the sheet that the line was laid
+    on last.
     """
 
     width_mm: Annotated[float, Ge(1), Le(5000), Named("Print width", "Change print width")] = 250.0
@@ -76,6 +78,7 @@ class PlanSettings:
     icc: Annotated[IccChoice, Named("Separation", "Change the separation")] | None = None
     handover: HandOver = field(default_factory=HandOver)
     lineup: Annotated[LineUp, Named("Slots", "Change the line-up")] | None = None
+    sheet_share: Annotated[SheetShare, Named("Share of the sheet", "Lay on a sheet")] | None = None
 
     def scaled(self, factor: float) -> "PlanSettings":
         """The same settings for artwork of ``factor`` times the pixels on a side: every artwork point moves along."""
@@ -96,6 +99,11 @@ class PlanSettings:
             holes=replace(self.holes, rules=rules),
             white=replace(self.white, design_rules=white),
         )
+
+    def share(self, press: PressProfile) -> SheetShare | None:
+        """What a piece takes of the sheet that it was laid on; ``None`` since it has another size, or none yet."""
+        own = self.sheet_share
+        return own if own is not None and own.holds(self.width_mm, press.name) else None
 
     @property
     def prints_design_white(self) -> bool:

@@ -51,7 +51,7 @@ def plan_report(plan: Plan) -> dict[str, Any]:
             "total": str(rounded(total_cost(plan.materials), STORED_PLACES)),
             "total_exact": f"{total_cost(plan.materials):f}",
             "currency": profile.currency,
-            "pm": round(cost_spread(used_by(plan.measures, profile), profile).pm, 6),
+            "pm": round(cost_spread(used_by(plan.measures, profile, settings.share(profile)), profile).pm, 6),
         },
         "time": _time(plan),
         "findings": _findings(plan),

@@ -230,7 +230,9 @@ def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
         savings=tuple(saving(item, request.profile, request.ppi) for item in values["left_out"]),
         inspection=values["inspection"],
         checks=checks,
-        materials=materials_of(measures, request.profile),
-        time=print_time(measures, request.profile.carriage, request.profile.white_rounds),
+        materials=materials_of(measures, request.profile, request.settings.share(request.profile)),
+        time=print_time(
+            measures, request.profile.carriage, request.profile.white_rounds, request.settings.share(request.profile)
+        ),
         results=Results({name: value for name, value in values.items() if name not in _WORKING}, results.keys),
     )

@@ -202,7 +202,8 @@ class PressProfile:
 
     ``last_slot`` is the number of the last slot where that is empty. ``white_can_go`` says where the white slots can
     sit; empty: only where ``print_order`` has white. ``measured`` tells which constants were measured, oldest first,
-    ``stated`` where others are from, ``weighed`` how sure weigh-ins are, oldest first.
+    ``stated`` where others are from, ``weighed`` how sure weigh-ins are, oldest first. ``usual_medium`` names what it
+    mostly prints on.
     """
 
     name: str
@@ -238,6 +239,7 @@ class PressProfile:
     working: Working = field(default_factory=Working)
     stated: tuple[Stated, ...] = ()
     weighed: tuple[Weighed, ...] = ()
+    usual_medium: str = ""
 
     @property
     def printing(self) -> Process:

@@ -133,7 +133,11 @@ def _amount_lines(material: Material, used: Used, press: PressProfile) -> list[s
             f"+ {_number(ink)} {press.ink_unit} of ink × {press.powder.per_ink_g_ml:g} g/{press.ink_unit}",
         ]
     if material.kind == "film" and press.film is not None:
+        if used.share is not None:
+            return [f"Its share of {used.share.medium}, by area, with what lies empty between the prints"]
         return [_box_line(used, press.film.margin_mm)]
+    if material.kind == "sheet" and used.share is not None and used.share.sheets:
+        return [f"Its share of {used.share.medium}, by area"]
     if material.kind == "pretreat" and press.pretreat is not None:
         per_m2 = press.pretreat.amount_per_m2
         return [

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from swaddon.core.count.consumption import Material, materials_of
 from swaddon.core.count.measure import Measures
+from swaddon.core.count.shared import SheetShare
 from swaddon.core.count.timing import PrintTime, print_time
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.units import MM_PER_INCH
@@ -32,6 +33,8 @@ class Used:
         Box round what is printed.
     materials, print_s
         As the press profile's constants make them.
+    share
+        Its share of the sheet that it was laid on; ``None``: it was laid on none.
     """
 
     full_m2: dict[str, float]
@@ -44,6 +47,7 @@ class Used:
     travel_mm: float
     materials: tuple[Material, ...]
     print_s: float
+    share: SheetShare | None = None
 
     @property
     def square_inches(self) -> float:
@@ -55,13 +59,13 @@ class Used:
         return sum(item.amount for item in self.materials if item.kind == kind)
 
 
-def used_by(measures: Measures, press: PressProfile) -> Used:
-    """What a plan's counts use on its press."""
+def used_by(measures: Measures, press: PressProfile, share: SheetShare | None = None) -> Used:
+    """What a plan's counts use on its press; ``share`` is that of the sheet that it was laid on."""
     area = measures.artboard_mm2 / 1e6
     hits = {"W": sum(press.hits), "H": float(len(press.highlight_slots))}
     inks = [*press.inks, *(["W"] if press.has_white else []), *(["H"] if press.has_highlight else [])]
-    materials = materials_of(measures, press)
-    time = print_time(measures, press.carriage, press.white_rounds)
+    materials = materials_of(measures, press, share)
+    time = print_time(measures, press.carriage, press.white_rounds, share)
     width = measures.width_px * MM_PER_INCH / measures.ppi
     return Used(
         full_m2={ink: measures.coverage[ink] * area * hits.get(ink, 1.0) for ink in inks},
@@ -74,6 +78,7 @@ def used_by(measures: Measures, press: PressProfile) -> Used:
         travel_mm=travel_mm(time, press),
         materials=materials,
         print_s=time.print_s,
+        share=share,
     )
 
 

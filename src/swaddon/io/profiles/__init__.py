@@ -204,6 +204,7 @@ def _profile(document: ProfileFile) -> PressProfile:
         powder=_powder(supplies.powder),
         carriage=_carriage(document.time),
         largest_print_mm=document.largest_print_mm,
+        usual_medium=document.usual_medium,
         cures_per_m2=document.cures_per_m2,
         holds=Holds(**document.holds.model_dump()),
         registration=Registration(**document.registration.model_dump()),

@@ -156,6 +156,7 @@ class ProfileFile(ModelBase):
     white_name: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f\x7f]*$")] = "White"
     white_can_go: Annotated[tuple[Position, ...], Field(max_length=2)] = ()
     largest_print_mm: tuple[Positive, Positive]
+    usual_medium: Annotated[str, Field(max_length=40)] = ""
     cures_per_m2: Positive | None = None
     cautions: tuple[str, ...] = ()
     holds: HoldsEntry = HoldsEntry()

@@ -13,6 +13,7 @@ _FILES = {
     "colour": ("count_colours", "distances", "mark_colours", "near", "separate"),
     "print": ("count", "halve", "inked", "lay", "pull_in", "seen", "soften", "unmix"),
     "screens": ("cut", "punch", "thin_out"),
+    "sheets": ("nest", "seam"),
     "strokes": ("kept",),
 }
 _HOME = {name: file for file, names in _FILES.items() for name in names}

@@ -1,0 +1,36 @@
+"""A print's share of the sheet that it was laid on with others."""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from annotated_types import Ge, Le
+
+
+@dataclass(frozen=True)
+class SheetShare:
+    """What one piece takes of its sheet, once its prints were laid on one.
+
+    Attributes
+    ----------
+    medium
+        What the sheet is called.
+    film_mm2
+        Its share of the medium by area, with what lies empty between the prints.
+    sheets
+        Its share of whole sheets; 0 on a roll.
+    time_ratio
+        Its share of the time that printing the sheet takes, as a multiple of what it takes alone.
+    width_mm, press
+        The print width and the press for which this holds: a print of another size was not laid yet.
+    """
+
+    medium: str
+    film_mm2: Annotated[float, Ge(0), Le(1e9)]
+    sheets: Annotated[float, Ge(0), Le(64)]
+    time_ratio: Annotated[float, Ge(0), Le(1000)]
+    width_mm: Annotated[float, Ge(1), Le(5000)]
+    press: str
+
+    def holds(self, width_mm: float, press: str) -> bool:
+        """Whether it is of a print of this width on this press."""
+        return press == self.press and abs(self.width_mm - width_mm) < 0.01
