@@ -89,7 +89,9 @@ def check_margins(medium: Medium) -> None:
     """Raise ``PlanError`` where the margins leave nothing of a medium."""
     width, height = medium.printable_mm
     if width <= 0 or (height <= 0 and not medium.is_roll):
-        raise PlanError(f"{medium.title} ({medium.size_text}) is smaller than its margins: nothing can be printed on it.")
+        raise PlanError(
+            f"{medium.title} ({medium.size_text}) is smaller than its margins: nothing can be printed on it."
+        )
 
 
 def typed_medium(text: str, margin_mm: float = 0.0) -> Medium | None:

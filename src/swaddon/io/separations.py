@@ -30,15 +30,8 @@ def write_separations(
     """Write CMYK ``uint8 (H, W, 4)`` or sRGB ``(H, W, 3)`` and named spot planes ``(H, W)`` as one deflated TIFF."""
     import tifffile
 
-    resources = _resource(1006, b"".join(_pascal(name) for name in spots))
-    resources += _resource(1007, _spot_display() * len(spots))
-    if not all(name.isascii() for name in spots):
-        resources += _resource(1045, b"".join(_unicode(name) for name in spots))
     height, width, colours = colour.shape
     is_cmyk = colours == 4
-    tags: list[tuple[int, int, int, object, bool]] = [(_INK_SET_TAG, _SHORT, 1, 1, True)] if is_cmyk else []
-    if spots:
-        tags.append((_RESOURCES_TAG, _BYTE, len(resources), resources, True))
     planes = tuple(spots.values())
     with ThreadPoolExecutor(2) as pool:
         rows = [slice(top, top + _ROWS_PER_STRIP) for top in range(0, height, _ROWS_PER_STRIP)]
@@ -58,8 +51,20 @@ def write_separations(
         description=description,
         metadata=None,
         software=False,
-        extratags=tags,
+        extratags=spot_tags(tuple(spots), is_cmyk),
     )
+
+
+def spot_tags(names: Sequence[str], is_cmyk: bool = True) -> list[tuple[int, int, int, object, bool]]:
+    """The tags that say how colours are separated and what the spot channels are called."""
+    tags: list[tuple[int, int, int, object, bool]] = [(_INK_SET_TAG, _SHORT, 1, 1, True)] if is_cmyk else []
+    if not names:
+        return tags
+    resources = _resource(1006, b"".join(_pascal(name) for name in names))
+    resources += _resource(1007, _spot_display() * len(names))
+    if not all(name.isascii() for name in names):
+        resources += _resource(1045, b"".join(_unicode(name) for name in names))
+    return [*tags, (_RESOURCES_TAG, _BYTE, len(resources), resources, True)]
 
 
 def spot_names(path: Path) -> list[str]:

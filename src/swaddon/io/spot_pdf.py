@@ -65,7 +65,7 @@ def write_print_pdf(
         if colour is not None:
             space = pikepdf.Name.DeviceGray if colour.ndim == 2 else pikepdf.Name.DeviceRGB
             images.append(_image(pdf, colour, space))
-        images += [_image(pdf, plane, _separation(pdf, name, colour is None)) for name, plane in spots.items()]
+        images += [_image(pdf, plane, separation(pdf, name, colour is None)) for name, plane in spots.items()]
     kind = "grey" if colour is None or colour.ndim == 2 else "rgb" if colour.shape[2] == 3 else "cmyk"
     names = {f"/Im{index}": image for index, image in enumerate(images)}
     marks = pikepdf.Dictionary(Type=pikepdf.Name.Font, Subtype=pikepdf.Name.Type1, BaseFont=pikepdf.Name.Helvetica)
@@ -133,7 +133,7 @@ def _device_n(pdf: Any, whites: Sequence[str]) -> Any:
     )  # fmt: skip
 
 
-def _separation(pdf: Any, name: str, is_alone: bool) -> Any:
+def separation(pdf: Any, name: str, is_alone: bool) -> Any:
     """One white; alone on its page it is shown as grey, over colours not at all."""
     import pikepdf
 

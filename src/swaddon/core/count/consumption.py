@@ -85,9 +85,7 @@ def _film(film: Sheet, measures: Measures, share: SheetShare | None) -> Material
     return Material("Film", "film", share.film_mm2 / 1e6 * film.amount_per_m2, replace(film.supply, waste_share=0.0))
 
 
-def materials_of(
-    measures: Measures, profile: PressProfile, share: SheetShare | None = None
-) -> tuple[Material, ...]:
+def materials_of(measures: Measures, profile: PressProfile, share: SheetShare | None = None) -> tuple[Material, ...]:
     """All that one shirt uses, in the order in which it is used.
 
     Film and sheets are those of the sheet that it was laid on, where there is one: its waste is in the share already.

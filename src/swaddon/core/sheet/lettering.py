@@ -14,8 +14,8 @@ _STROKE_MM = 9.0
 _TALLEST_MM, _LEAST_MM = 60.0, 1.0
 _GAP = 1.2
 _LEAST_IN_ROW = 3
-"""What counts as lettering (assumed): three regions or more of one colour side by side, of like height, 1 to 60 mm high,
-no stroke wider than 9 mm, gaps up to 1.2 of their height."""
+"""What counts as lettering (assumed): three regions or more of one colour side by side, of like height, 1 to 60 mm
+high, no stroke wider than 9 mm, gaps up to 1.2 of their height."""
 
 
 def lettering_of(art: Rgba, ppi: float) -> Mask | None:
@@ -92,4 +92,3 @@ def _rows_of(group: list[Region]) -> set[int]:
         if len(chain) >= _LEAST_IN_ROW:
             out.update(chain)
     return out
-

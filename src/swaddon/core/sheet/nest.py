@@ -114,9 +114,7 @@ def prepared(outlines: Sequence[Outline], pieces: Sequence[int], area: Area, rul
     )
 
 
-def _choice(
-    outline: Outline, index: int, turn: Turn, area: Area, rules: Rules, side: int
-) -> Iterator[_Choice]:
+def _choice(outline: Outline, index: int, turn: Turn, area: Area, rules: Rules, side: int) -> Iterator[_Choice]:
     """An outline turned so; none where it does not fit."""
     if not area.takes(*outline.size_px(turn)):
         return
@@ -177,7 +175,7 @@ def nest_plain(
         How many were laid before the room was full.
     """
     rows, across = taken.shape
-    taken[...] = 0
+    taken[...] = ends[...] = 0
     for count, item in enumerate(order):
         found = []
         for mask in range(*choices[item]):

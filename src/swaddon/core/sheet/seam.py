@@ -2,8 +2,8 @@
 
 A seam runs from the upper to the lower edge: in each row of pixels it has one column, left of which lies the first
 part. It may step sideways between two rows. What it crosses is counted where both pixels beside it are printed. The
-cheapest seam is found row by row (a shortest path in a graph without circles, exact; E. W. Dijkstra 1959 finds the same),
-at full resolution.
+cheapest seam is found row by row (a shortest path in a graph without circles, exact; E. W. Dijkstra 1959 finds the
+same), at full resolution.
 """
 
 from collections.abc import Sequence
@@ -146,7 +146,9 @@ def find_seam(
     best_straight = crossing_px(printed, straight)
     found = [straight]
     if bent and (through or best_straight or _crossed(lettering, straight)):
-        found = _bent(printed, lettering, ppi, (first, last), _rows_through(height, first, last, through, ppi), straight)
+        found = _bent(
+            printed, lettering, ppi, (first, last), _rows_through(height, first, last, through, ppi), straight
+        )
     allowed = [columns for columns in found if through or crossing_px(printed, columns) <= best_straight]
     chosen = min(
         allowed or [straight],
@@ -155,18 +157,14 @@ def find_seam(
         ),
     )  # fmt: skip
     mm = MM_PER_INCH / ppi
-    return Seam(
-        chosen, ppi, crossing_px(printed, chosen) * mm, _crossed(lettering, chosen) * mm, best_straight * mm
-    )
+    return Seam(chosen, ppi, crossing_px(printed, chosen) * mm, _crossed(lettering, chosen) * mm, best_straight * mm)
 
 
 def along(columns: Columns, printed: Mask, lettering: Mask | None, ppi: float) -> Seam:
     """A seam that was drawn by hand, measured."""
     mm, height = MM_PER_INCH / ppi, printed.shape[0]
     best = int(straight_crossings(printed, int(columns.min()), int(columns.max())).min()) if height else 0
-    return Seam(
-        columns, ppi, crossing_px(printed, columns) * mm, _crossed(lettering, columns) * mm, best * mm
-    )
+    return Seam(columns, ppi, crossing_px(printed, columns) * mm, _crossed(lettering, columns) * mm, best * mm)
 
 
 def _crossed(lettering: Mask | None, columns: Columns) -> int:
@@ -185,9 +183,7 @@ def _straight(printed: Mask, first: int, last: int, ppi: float, through: Sequenc
     return np.full(printed.shape[0], first + int(widest[len(widest) // 2]), np.int32)
 
 
-def _rows_through(
-    height: int, first: int, last: int, through: Sequence[Through], ppi: float
-) -> NDArray[np.int32]:
+def _rows_through(height: int, first: int, last: int, through: Sequence[Through], ppi: float) -> NDArray[np.int32]:
     """Of each row, the columns from ``first`` on between which the seam must lie."""
     rows = np.zeros((height, 2), np.int32)
     rows[:, 1] = last - first

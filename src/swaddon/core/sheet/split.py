@@ -8,6 +8,8 @@ print back exactly.
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,8 +29,8 @@ MARK_MM = 5.0
 class SplitRules:
     """How a print is split.
 
-    ``overlap_mm`` is what neighbours share along a seam, 0 where they butt; ``bent`` lets seams step aside; ``turn`` lets
-    the medium be turned; ``marks`` keeps room for alignment marks beyond the ends of the seams where there is any.
+    ``overlap_mm`` is what neighbours share along a seam, 0 where they butt; ``bent`` lets seams step aside; ``turn``
+    lets the medium be turned; ``marks`` keeps room for alignment marks beyond the ends of the seams where there is any.
     """
 
     overlap_mm: float = 0.0
@@ -163,9 +165,7 @@ def split_print(
 
 def _turned(medium: Medium) -> Medium:
     left, top, right, bottom = medium.margin_mm
-    return replace(
-        medium, width_mm=medium.height_mm, height_mm=medium.width_mm, margin_mm=(bottom, left, top, right)
-    )
+    return replace(medium, width_mm=medium.height_mm, height_mm=medium.width_mm, margin_mm=(bottom, left, top, right))
 
 
 def _overlap_px(rules: SplitRules, ppi: float) -> int:
@@ -200,7 +200,7 @@ class _Splitter:
 
     def split(self, box: Box, columns: int, rows: int) -> tuple[list[Part], list[Cut]]:
         parts: list[Part] = []
-        levels = self._seams(box, rows, level=True, parts=lambda at: (at * columns + 1, (at + 1) * columns + 1))
+        levels = self._seams(box, rows, level=True, parts=partial(_rows, columns))
         for row, (top, bottom) in enumerate(_between(levels)):
             band = Box(
                 box.left,
@@ -210,7 +210,7 @@ class _Splitter:
             )
             first = row * columns + 1
             seams = self._seams(
-                band, columns, level=False, parts=lambda at, first=first: (first + at, first + at + 1),
+                band, columns, level=False, parts=partial(_neighbours, first),
                 above=top, below=bottom,
             )  # fmt: skip
             for column, (left, right) in enumerate(_between(seams)):
@@ -292,6 +292,15 @@ class _Splitter:
         return Part(number, row, column, box, left, right, top, bottom, self._overlap)
 
 
+def _rows(columns: int, at: int) -> tuple[int, int]:
+    """The first parts of a row and the next one."""
+    return at * columns + 1, (at + 1) * columns + 1
+
+
+def _neighbours(first: int, at: int) -> tuple[int, int]:
+    return first + at, first + at + 1
+
+
 def _cropped(seam: Columns | None, box: Box) -> Columns | None:
     return None if seam is None else seam[box.left : box.right]
 
@@ -299,7 +308,7 @@ def _cropped(seam: Columns | None, box: Box) -> Columns | None:
 def _between(seams: list[Columns]) -> list[tuple[Columns | None, Columns | None]]:
     """What lies on both sides of each part."""
     edges: list[Columns | None] = [None, *seams, None]
-    return list(zip(edges[:-1], edges[1:], strict=True))
+    return list(pairwise(edges))
 
 
 def together(parts: Sequence[Part], planes: Sequence[NDArray[np.uint8]], shape: tuple[int, ...]) -> NDArray[np.uint8]:
@@ -307,7 +316,9 @@ def together(parts: Sequence[Part], planes: Sequence[NDArray[np.uint8]], shape: 
     out = np.zeros(shape, np.uint8)
     for part, plane in zip(parts, planes, strict=True):
         box = part.box
-        np.maximum(out[box.top : box.bottom, box.left : box.right], plane, out=out[box.top : box.bottom, box.left : box.right])
+        np.maximum(
+            out[box.top : box.bottom, box.left : box.right], plane, out=out[box.top : box.bottom, box.left : box.right]
+        )
     return out
 
 

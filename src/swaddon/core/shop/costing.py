@@ -132,18 +132,23 @@ def _amount_lines(material: Material, used: Used, press: PressProfile) -> list[s
             f"{used.printed_m2 * 1e4:.1f} cm² printed × {press.powder.per_area_g_m2:g} g/m²",
             f"+ {_number(ink)} {press.ink_unit} of ink × {press.powder.per_ink_g_ml:g} g/{press.ink_unit}",
         ]
-    if material.kind == "film" and press.film is not None:
-        if used.share is not None:
-            return [f"Its share of {used.share.medium}, by area, with what lies empty between the prints"]
-        return [_box_line(used, press.film.margin_mm)]
-    if material.kind == "sheet" and used.share is not None and used.share.sheets:
-        return [f"Its share of {used.share.medium}, by area"]
+    if material.kind in ("film", "sheet"):
+        return _medium_lines(material, used, press)
     if material.kind == "pretreat" and press.pretreat is not None:
         per_m2 = press.pretreat.amount_per_m2
         return [
             _box_line(used, press.pretreat.margin_mm),
             f"{used.pretreat_m2 * 1e4:.0f} cm² sprayed × {per_m2:g} {unit}/m²",
         ]
+    return []
+
+
+def _medium_lines(material: Material, used: Used, press: PressProfile) -> list[str]:
+    """Where an amount of film or sheets comes from."""
+    if used.share is not None and (material.kind == "film" or used.share.sheets):
+        return [f"Its share of {used.share.medium}, by area, with what lies empty between the prints"]
+    if material.kind == "film" and press.film is not None:
+        return [_box_line(used, press.film.margin_mm)]
     return []
 
 

@@ -59,9 +59,7 @@ def _first_fit(mask, runs, ends, sheet_rows, y, x):
 
 
 @njit(
-    i64(
-        reads(i32, 1), reads(i32, 2), reads(i32, 2), reads(i32, 2), _run, _run, i64, plane_out, _ends, writes(i32, 2)
-    ),
+    i64(reads(i32, 1), reads(i32, 2), reads(i32, 2), reads(i32, 2), _run, _run, i64, plane_out, _ends, writes(i32, 2)),
     **OPTIONS,
 )
 def nest(order, choices, masks, fats, runs, fat_runs, sheet_rows, taken, ends, places):
@@ -133,8 +131,13 @@ def seam(printed, weight, ink_price, clear_price, through, first, turn, back, le
             before[...] = least
             here, above = slice(first, first + columns - 1), y - 1
             _row_prices(
-                printed[above, here], printed[y, here], weight[above, here], weight[y, here],
-                ink_price, clear_price, across[: columns - 1],
+                printed[above, here],
+                printed[y, here],
+                weight[above, here],
+                weight[y, here],
+                ink_price,
+                clear_price,
+                across[: columns - 1],
             )
             swept, came = far, 0
             for at in range(columns):
@@ -155,8 +158,13 @@ def seam(printed, weight, ink_price, clear_price, through, first, turn, back, le
         if high >= low:
             left, right = slice(low - 1, high), slice(low, high + 1)
             _row_prices(
-                printed[y, left], printed[y, right], weight[y, left], weight[y, right],
-                ink_price, clear_price, down[low - first : high + 1 - first],
+                printed[y, left],
+                printed[y, right],
+                weight[y, left],
+                weight[y, right],
+                ink_price,
+                clear_price,
+                down[low - first : high + 1 - first],
             )
         for at in range(columns):
             least[at] += down[at]
