@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Annotated, NoReturn
 import typer
 
 from swaddon import __version__
-from swaddon.cli import costs, flow, orders, testprint, variants
+from swaddon.cli import costs, flow, orders, sheets, testprint, variants
 from swaddon.cli.options import PlanOptions, takes
 from swaddon.cli.progress import TerminalProgress
 
@@ -33,6 +33,7 @@ testprint.register(app)
 variants.register(app)
 costs.register(app)
 flow.register(app)
+sheets.register(app)
 
 USAGE_EXIT = 2
 

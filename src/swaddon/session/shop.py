@@ -21,11 +21,14 @@ from swaddon.core.press import lineup as lineups
 from swaddon.core.press.lineup import LineUp
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import document as document_of
+from swaddon.core.sheet.media import Medium
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.rule import Counted
 from swaddon.io import print_areas, profiles
 from swaddon.io.garments import FILE as GARMENTS_FILE
 from swaddon.io.garments import LibraryGarment, read_garments, shipped_garments, write_garments
+from swaddon.io.media import FILE as MEDIA_FILE
+from swaddon.io.media import read_media, shipped_media
 from swaddon.io.names import shown
 from swaddon.io.priced import priced_profile
 from swaddon.io.print_areas import SizeTable
@@ -213,6 +216,14 @@ def own_book() -> Book | None:
         return read_book(config_folder() / PRICES_FILE)
     except PlanError:
         return None
+
+
+def media() -> tuple[Medium, ...]:
+    """The shop's media, else the shipped ones."""
+    try:
+        return read_media(config_folder() / MEDIA_FILE)
+    except PlanError:
+        return shipped_media()
 
 
 def flow_shop() -> Shop:

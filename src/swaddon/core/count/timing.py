@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from swaddon.core.count.measure import Measures
 from swaddon.core.count.shared import SheetShare
-from swaddon.core.press.profile import Carriage, Phase
+from swaddon.core.press.profile import Carriage, Phase, PressProfile
 from swaddon.core.units import mm_from_px, px_from_mm
 
 
@@ -59,6 +59,24 @@ def print_time(
     printing = any(phase.bands for phase in phases)
     fixed_s = carriage.fixed_s + carriage.refeed_s if printing else 0.0
     return PrintTime(fixed_s, phases, 1.0 if share is None else share.time_ratio)
+
+
+def sheet_time_s(press: PressProfile, rows: NDArray[np.bool_], width_mm: float, ppi: float, has_white: bool) -> float:
+    """Time in s that a whole sheet takes: ``rows`` tells which of its pixel rows print, ``width_mm`` how wide at most.
+
+    A phase that lays nothing but white goes over it only where some print has white.
+    """
+    if not rows.any():
+        return 0.0
+    carriage, total = press.carriage, press.carriage.fixed_s + press.carriage.refeed_s
+    for phase in carriage.phases:
+        if not has_white and not any(role == "colour" for role in phase.roles):
+            continue
+        rounds = press.white_rounds if "white" in phase.roles else 1
+        bands = rounds * non_empty_bands(rows, px_from_mm(carriage.head_height_mm / phase.passes, ppi))
+        ways = 2 if carriage.one_way else 1
+        total += bands * (ways * width_mm / carriage.speed_mm_s + carriage.turn_s)
+    return total
 
 
 def _phase_time(phase: Phase, measures: Measures, carriage: Carriage, rounds: int) -> PhaseTime:

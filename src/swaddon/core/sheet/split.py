@@ -152,7 +152,7 @@ def split_print(
     ways = [False, True] if rules.turn and not medium.is_roll else [False]
     choices = []
     for turned in ways:
-        area = Area.of(_turned(medium) if turned else medium, ppi)
+        area = Area.of(laid_on_side(medium) if turned else medium, ppi)
         columns, rows = _sheets(box.width, area.width_px, rules, ppi), _sheets(box.height, area.height_px, rules, ppi)
         choices.append((columns * rows, turned, area, columns, rows))
     count, turned, area, columns, rows = min(choices, key=lambda choice: choice[0])
@@ -163,7 +163,8 @@ def split_print(
     return Split(tuple(parts), tuple(cuts), ppi, turned, rules)
 
 
-def _turned(medium: Medium) -> Medium:
+def laid_on_side(medium: Medium) -> Medium:
+    """A medium turned by a quarter."""
     left, top, right, bottom = medium.margin_mm
     return replace(medium, width_mm=medium.height_mm, height_mm=medium.width_mm, margin_mm=(bottom, left, top, right))
 

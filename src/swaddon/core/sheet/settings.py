@@ -1,0 +1,59 @@
+"""How an order's prints are laid on their medium, as the job keeps it."""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from annotated_types import Ge, Le, MaxLen
+
+from swaddon.core.schema import Named, Slider
+from swaddon.core.sheet.layout import Rules, Way
+from swaddon.core.sheet.split import SplitRules
+
+LARGEST_SPACING_MM = 200.0
+
+
+@dataclass(frozen=True)
+class SheetSettings:
+    """What decides a sheet.
+
+    Attributes
+    ----------
+    medium
+        Name of the medium; empty: the usual one of the press.
+    spacing_mm
+        Least distance between printed pixels of two prints.
+    way
+        By shape, or by the boxes round the prints.
+    turns, fill_rings
+        Whether prints may be turned by quarters, and lie in the openings of others.
+    apart
+        Whether each garment gets sheets of its own.
+    tags
+        Whether a tag is printed beside each print.
+    seed
+        What the search for short layouts starts from.
+    overlap_mm, bent, plate
+        How a print that is larger than its medium is cut, and the heat-press plate that it is pressed with.
+    """
+
+    medium: Annotated[str, MaxLen(40)] = ""
+    spacing_mm: Annotated[
+        float, Ge(0), Le(LARGEST_SPACING_MM), Slider("Spacing", "mm", 0.5, "Change the spacing", most=20)
+    ] = 5.0
+    way: Annotated[Way, Named("Laid by", "Lay prints otherwise", (("shape", "Shape"), ("box", "Boxes")))] = "shape"
+    turns: Annotated[bool, Named("Turn prints", "Let prints be turned")] = True
+    fill_rings: Annotated[bool, Named("Fill openings", "Fill openings")] = False
+    apart: Annotated[bool, Named("Garments apart", "Part garments")] = False
+    tags: Annotated[bool, Named("Tags", "Print tags")] = False
+    seed: Annotated[int, Ge(0), Le(1_000_000)] = 0
+    overlap_mm: Annotated[float, Ge(0), Le(20), Slider("Overlap", "mm", 0.5, "Change the overlap")] = 0.0
+    bent: Annotated[bool, Named("Seam may bend", "Bend the seam")] = True
+    plate: Annotated[str, MaxLen(40)] = ""
+
+    @property
+    def rules(self) -> Rules:
+        return Rules(self.spacing_mm, self.turns, self.fill_rings)
+
+    @property
+    def split_rules(self) -> SplitRules:
+        return SplitRules(self.overlap_mm, self.bent)
