@@ -9,7 +9,7 @@ import io
 import json
 import time
 import zipfile
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import Annotated, Any, Literal
 
@@ -20,6 +20,7 @@ from swaddon.core.flow.quote import QuoteTerms
 from swaddon.core.order.lines import MOST_LINES, Goods, OrderLine, is_setting
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.schema import document as document_of
+from swaddon.core.sheet.settings import SheetSettings
 from swaddon.io.archives import UNREADABLE, TooLarge, entry, json_entry
 from swaddon.io.migrations import MIGRATIONS as _MIGRATIONS
 from swaddon.io.migrations import migrated
@@ -77,6 +78,7 @@ class _JobFile(Strict):
     above: _Lines = Field(default_factory=list)
     below: _Lines = Field(default_factory=list)
     quote: model_of(QuoteTerms) | None = None  # type: ignore[valid-type]
+    sheet: model_of(SheetSettings) = Field(default_factory=model_of(SheetSettings))  # type: ignore[valid-type]
 
 
 @dataclass(frozen=True)
@@ -115,6 +117,7 @@ class StoredJob:
     icc: bytes | None = None
     press: str = ""
     quote: QuoteTerms | None = None
+    sheet: SheetSettings = field(default_factory=SheetSettings)
     unknown: Unknown | None = None
 
 
@@ -142,6 +145,7 @@ def write_job(path: Path, job: StoredJob) -> None:
         "above": [_line_entry(line) for line in job.above],
         "below": [_line_entry(line) for line in job.below],
         "quote": None if job.quote is None else document_of(job.quote),
+        "sheet": document_of(job.sheet),
     }
     for place, text in () if job.unknown is None else job.unknown.fields:
         _put(document, place, json.loads(text))
@@ -243,6 +247,7 @@ def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:
         icc=None if document.settings.icc is None else entry(archive, _ICC_ENTRY, _LARGEST_ICC),
         press=document.press,
         quote=None if document.quote is None else value_of(QuoteTerms, document.quote),
+        sheet=value_of(SheetSettings, document.sheet),
         unknown=unknown,
     )
 

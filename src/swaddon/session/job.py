@@ -10,6 +10,7 @@ from swaddon.core.order.lines import Goods, OrderLine, carried
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile, Separation
+from swaddon.core.sheet.settings import SheetSettings
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io.icc import IccFile, output_table
 from swaddon.io.jobfile import Unknown
@@ -38,9 +39,10 @@ class Job:
     """One order as the bench holds it, with one of its lines at hand.
 
     ``settings``, ``cloth``, ``goods`` and ``own`` are of the line at hand, ``above`` and ``below`` are the others, in
-    the order of the list. ``quote`` says how the order is sold, once it was quoted. ``cloth`` names the garment shape
-    and knit the proof is drawn on. ``icc`` is the colour profile that ``settings.icc`` speaks of. ``unknown`` is what a
-    newer Swaddon wrote into its file, ``notices`` what is to be told of it when it opens.
+    the order of the list. ``quote`` says how the order is sold, once it was quoted, ``sheet`` how its prints are laid
+    on their medium. ``cloth`` names the garment shape and knit the proof is drawn on. ``icc`` is the colour profile
+    that ``settings.icc`` speaks of. ``unknown`` is what a newer Swaddon wrote into its file, ``notices`` what is to be
+    told of it when it opens.
     """
 
     name: str = "Untitled job"
@@ -56,6 +58,7 @@ class Job:
     above: tuple[OrderLine, ...] = ()
     below: tuple[OrderLine, ...] = ()
     quote: QuoteTerms | None = None
+    sheet: SheetSettings = field(default_factory=SheetSettings)
     unknown: Unknown | None = None
     notices: tuple[str, ...] = field(default=(), compare=False)
 

@@ -15,9 +15,11 @@ from swaddon.core.errors import PlanError
 from swaddon.core.findings import Finding
 from swaddon.core.findings.sheets import OnSheet, sheet_findings, turned_angle
 from swaddon.core.order.lines import OrderLine
-from swaddon.core.sheet.gang import Gang, GangSearch, Spot, steps_for
+from swaddon.core.sheet.by_hand import is_clear
+from swaddon.core.sheet.gang import Gang, GangSearch, Spot, lengths_of, steps_for
 from swaddon.core.sheet.media import Medium
-from swaddon.core.sheet.settings import SheetSettings
+from swaddon.core.sheet.prints import TURNS, Turn
+from swaddon.core.sheet.settings import PlacedPrint, SheetSettings
 from swaddon.core.sheet.tags import TagPlace
 from swaddon.core.units import mm_from_px
 from swaddon.session.job import Job
@@ -93,6 +95,48 @@ class SheetWork:
             run.check()
             run.report("Laying prints", min(1.0, index / max(1, count)))
         return self.plan
+
+
+def by_hand(laid: Sequence[Laid], medium: Medium, settings: SheetSettings) -> SheetPlan | None:
+    """Prints where they were put by hand; ``None`` where that is not possible any more."""
+    boxes = SheetWork(laid, medium, replace(settings, way="box")).plan
+    numbers = {(item.wanted.label, item.line): index for index, item in enumerate(laid)}
+    spots = []
+    for placed in settings.placed:
+        index = numbers.get((placed.job, placed.line))
+        if index is None or placed.turn not in TURNS:
+            return None
+        turn: Turn = placed.turn
+        spots.append(Spot(index, placed.number, placed.sheet, placed.x_px, placed.y_px, turn))
+    wanted = {(index, copy) for index, item in enumerate(laid) for copy in range(1, item.copies + 1)}
+    if {(spot.item, spot.copy) for spot in spots} != wanted or len(spots) != len(wanted):
+        return None
+    sheets = max(spot.sheet for spot in spots)
+    if sheets > len(spots):
+        return None
+    items = boxes.gang.items
+    groups = [{items[spot.item].group for spot in spots if spot.sheet == number} for number in range(1, sheets + 1)]
+    if any(len(group) > 1 for group in groups):
+        return None
+    gang = replace(
+        boxes.gang,
+        spots=tuple(spots),
+        lengths_px=lengths_of(items, spots, sheets),
+        groups=tuple(next(iter(group), "") for group in groups),
+        way="shape",
+    )
+    return replace(boxes, gang=gang, settings=settings) if is_clear(gang) else None
+
+
+def placed_of(plan: SheetPlan, gang: Gang) -> tuple[PlacedPrint, ...]:
+    """Prints as they lie, to be kept as put by hand."""
+    return tuple(
+        PlacedPrint(
+            plan.laid[spot.item].wanted.label, plan.laid[spot.item].line, spot.copy, spot.sheet, spot.x_px, spot.y_px,
+            spot.turn,
+        )
+        for spot in gang.spots
+    )  # fmt: skip
 
 
 def lay(

@@ -51,6 +51,7 @@ def open_job(path: Path) -> Job:
         tiles=tiles,
         icc=icc,
         quote=stored.quote,
+        sheet=stored.sheet,
         unknown=stored.unknown,
         notices=tuple(notices),
     ).of_lines((*above, *line, *below), len(above))
@@ -106,6 +107,7 @@ def save_job(path: Path, job: Job) -> None:
             icc=None if job.icc is None or job.settings.icc is None else job.icc.data,
             press="" if job.profile is None else job.profile.source,
             quote=job.quote,
+            sheet=job.sheet,
             unknown=job.unknown,
         ),
     )
