@@ -2,20 +2,22 @@
 
 import io
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.artwork.placement import Placement
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.sheet.parts import FoundPart, Parts, find_parts
+from swaddon.core.sheet.settings import SheetSettings
 from swaddon.core.units import MM_PER_INCH, mm_from_px, px_from_mm
 from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.names import shown
 from swaddon.io.png import png_chunks
 from swaddon.io.whole import whole_set
-from swaddon.session.job import ArtworkFile
+from swaddon.session.job import ArtworkFile, Job
 
 SCHEMA = "swaddon-parts/1"
 NORM_PPI = 300.0
@@ -88,6 +90,24 @@ def taken_out(parts: SheetParts, part: FoundPart) -> ArtworkFile:
     picture = parts.found.cut_out(parts.artwork.rgba, part)
     data = b"".join(png_chunks(picture, parts.ppi))
     return ArtworkFile(decode_artwork(data, parts.name(part)), data)
+
+
+def job_of(parts: SheetParts, part: FoundPart, like: Job) -> Job:
+    """A job for a kind of print, ordered like another one: at its size on the sheet, as often as it was found."""
+    file = taken_out(parts, part)
+    settings = replace(
+        like.settings,
+        width_mm=round(min(max(parts.size_mm(part)[0], 1.0), 5000.0), 2),
+        quantity=parts.copies(part.kind),
+        placement=Placement(),
+        outlines=(),
+        keeps=(),
+        knockouts=tuple(item for item in like.settings.knockouts if not item.points),
+        holes=replace(like.settings.holes, rules=()),
+        sheet_share=None,
+    )
+    name = f"{like.name}, print {part.kind}"
+    return replace(like, name=name, file=file, settings=settings, sheet=SheetSettings(), quote=None, notices=())
 
 
 def parts_report(parts: SheetParts, files: dict[int, str] | None = None) -> dict[str, Any]:

@@ -1,6 +1,6 @@
 """Sheets of jobs: laid, told as JSON, and what they mean for cost and time."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
@@ -88,12 +88,18 @@ class SheetWork:
         """The best so far."""
         return SheetPlan(self._laid, self._tags, self._search.best, self._search.by_box, self._settings)
 
-    def improved(self, run: Run, steps: int | None = None) -> SheetPlan:
-        """The best after some steps; raises ``Superseded`` when it is not wanted any more."""
-        count = self.steps if steps is None else steps
+    def improved(
+        self, run: Run, steps: int | None = None, better: Callable[[SheetPlan], None] = lambda _plan: None
+    ) -> SheetPlan:
+        """The best after some steps, each better one handed over; raises ``Superseded`` when nobody waits any more."""
+        count, goal = self.steps if steps is None else steps, self._search.best.lengths_px
         for index, _ in enumerate(self._search.improve(count)):
             run.check()
             run.report("Laying prints", min(1.0, index / max(1, count)))
+            now = self._search.best
+            if now.lengths_px != goal:
+                goal = now.lengths_px
+                better(self.plan)
         return self.plan
 
 
@@ -206,7 +212,7 @@ def _times(plan: SheetPlan) -> list[float]:
     return out
 
 
-def taken(job: Job, uid: int, found: dict[tuple[int, int], SheetShare]) -> Edit:
+def taken(uid: int, found: dict[tuple[int, int], SheetShare]) -> Edit:
     """The edit that gives each line of a job its share of the sheet."""
 
     def with_share(line: OrderLine, at: int) -> OrderLine:
@@ -216,7 +222,6 @@ def taken(job: Job, uid: int, found: dict[tuple[int, int], SheetShare]) -> Edit:
     def change(before: Job) -> Job:
         return before.of_lines(tuple(with_share(line, at) for at, line in enumerate(before.lines)), before.at)
 
-    del job
     return Edit("Take film and time from the sheet", change)
 
 

@@ -82,6 +82,8 @@ def cut_plan(
         run.report("Looking for lettering", 0.3)
         printed = printed_of(plan)
         lettering = lettering_of(plan.art, plan.ppi)
+        if lettering is not None:
+            lettering = np.where(printed > 0, lettering, 0).astype(np.uint8)
         run.check()
     run.report("Looking for the seam", 0.6)
     try:

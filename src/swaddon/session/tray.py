@@ -30,6 +30,11 @@ class Tray:
         """All open jobs, in the order of the tray."""
         return tuple(self.snapshot(index).job for index in range(len(self)))
 
+    def by_uid(self) -> tuple[tuple[int, Job], ...]:
+        """All open jobs with what tells them apart, in the order of the tray."""
+        found = (self.snapshot(index) for index in range(len(self)))
+        return tuple((item.uid, item.job) for item in found)
+
     def titles(self) -> tuple[str, ...]:
         """Names, with a dot behind those not saved."""
         jobs = [self.snapshot(index) for index in range(len(self))]

@@ -115,6 +115,12 @@ class JobFiles:
         text = f"{len(fresh)} jobs came in; choose among them beside the job’s name, or with Ctrl+PgDown. "
         self._window.tell(" ".join([text if fresh else "", *refused]).strip())
 
+    def add_jobs(self, jobs: Sequence[Job]) -> None:
+        """Put jobs into the tray, not saved yet; the bench stays with its own."""
+        for job in jobs:
+            self.tray.add(job)
+        self._window.job_bar.show_tray(self.tray)
+
     def show_menus(self, actions: Actions) -> None:
         """Jobs that were open lately, and those that are open now."""
         fill(

@@ -35,6 +35,7 @@ class OrderDeck(QObject):
         self.costs = SideWork("costs", desk, post)
         self.flows = SideWork("flows", desk, post)
         self.quotes = SideWork("quotes", desk, post)
+        self.sheets = SideWork("sheets", desk, post)
         self.prices = Prices()
         self.prices.changed.connect(self.show_tally)
         self.strip = OrderStrip()
@@ -45,6 +46,7 @@ class OrderDeck(QObject):
         desk.stopped.connect(self.costs.cancel)
         desk.stopped.connect(self.flows.cancel)
         desk.stopped.connect(self.quotes.cancel)
+        desk.stopped.connect(self.sheets.cancel)
         tally.whole_asked.connect(lambda _on: self.show_tally())
         findings.elsewhere.connect(self.turn_to)
         self._found: tuple[Finding, ...] | None = None
@@ -136,6 +138,7 @@ class OrderDeck(QObject):
         self.costs.stop()
         self.flows.stop()
         self.quotes.stop()
+        self.sheets.stop()
 
     def _counted(self) -> None:
         self.show_order()

@@ -31,7 +31,8 @@ class StationContext:
     look again at what lies on the table; ``order`` knows what each line of the order comes to, ``variants``
     works variants out, ``costs`` what a print would cost another way. ``book`` are the shop's prices; ``take_prices``
     keeps others with figures of a press, lets all open jobs reckon with them, and tells how many changed. ``flows``
-    runs days of the ``shop``.
+    runs days of the ``shop``. ``sheets`` lays prints; ``uid`` tells the job on the bench from the other open ones,
+    which ``apply_to`` edits and ``add_jobs`` adds to.
     """
 
     apply: Callable[[Edit], None]
@@ -69,6 +70,11 @@ class StationContext:
     quotes: SideWork
     shop: Callable[[], Shop]
     take_shop: Callable[[Shop], None]
+    sheets: SideWork
+    uid: Callable[[], int]
+    jobs_by_uid: Callable[[], Sequence[tuple[int, Job]]]
+    apply_to: Callable[[int, Edit], bool]
+    add_jobs: Callable[[Sequence[Job]], None]
 
 
 class Page(Protocol):

@@ -242,4 +242,9 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         quotes=bench.deck.quotes,
         shop=bench.deck.prices.shop,
         take_shop=bench.deck.prices.take_shop,
+        sheets=bench.deck.sheets,
+        uid=lambda: bench.session.uid,
+        jobs_by_uid=files.tray.by_uid,
+        apply_to=files.tray.apply,
+        add_jobs=files.add_jobs,
     )

@@ -2,12 +2,13 @@
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from swaddon.core.flow.day import Bar
 from swaddon.io.shops import clock_text
 from swaddon.session.flow_plans import Flow
 from swaddon.ui import theme
+from swaddon.ui.progress_line import ProgressLine
 from swaddon.ui.stations.cost.flow_model import (
     Strip,
     bar_text,
@@ -18,7 +19,7 @@ from swaddon.ui.stations.cost.flow_model import (
     strips,
     word_for,
 )
-from swaddon.ui.widgets import button, column, give_room, label, row
+from swaddon.ui.widgets import column, label
 
 _LEFT, _TOP, _BOTTOM, _RIGHT = 12, 8, 26, 12
 _GREYS = (0.9, 0.45, 0.72, 0.3, 0.8, 0.55, 0.38, 0.65)
@@ -255,12 +256,8 @@ class FlowTable(QWidget):
         self.slider.setAccessibleName("Moment of the day")
         self.slider.setRange(0, _STEPS)
         self.slider.valueChanged.connect(self._moved)
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.step, self.stop = label("", "quiet"), button("Stop", "link")
-        self.progress = row(self.step, self.bar, self.stop)
-        give_room(self.progress, 1)
-        self.progress.hide()
+        self.progress = ProgressLine()
+        self.stop, self.show_progress = self.progress.stop, self.progress.show_progress
         moment = QWidget()
         across = QHBoxLayout(moment)
         across.setContentsMargins(_LEFT, 0, _RIGHT, 0)
@@ -288,12 +285,6 @@ class FlowTable(QWidget):
         self.facts.setText(facts)
         self.risk.setText(risk)
         self.risk.setVisible(bool(risk))
-
-    def show_progress(self, title: str, share: float) -> None:
-        """What is being run, and how far it is; an empty title: nothing."""
-        self.progress.setVisible(bool(title))
-        self.step.setText(title)
-        self.bar.setValue(round(100 * share))
 
     def _tell(self, text: str) -> None:
         if text:

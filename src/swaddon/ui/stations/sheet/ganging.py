@@ -1,0 +1,287 @@
+"""The gang on the bench: prints are planned and laid in the background, and the sheet gets shorter as one looks on."""
+
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QFileDialog
+
+from swaddon.core.engine import Run
+from swaddon.core.sheet.gang import Gang, Spot
+from swaddon.session import shop
+from swaddon.session.job import Job
+from swaddon.session.session import Edit
+from swaddon.session.sheet_edits import can_share, change_sheet, lay_anew, medium_of, place, wanted_of
+from swaddon.session.sheet_files import cut_lines, write_sheets
+from swaddon.session.sheet_prints import PrintMaker
+from swaddon.session.sheets import SheetPlan, SheetWork, by_hand, placed_of, shares, taken
+from swaddon.session.side_work import Tell
+from swaddon.ui.station_spec import StationContext
+from swaddon.ui.stations.sheet import model
+from swaddon.ui.stations.sheet.film_table import FilmTable
+from swaddon.ui.stations.sheet.gang_part import GangPart
+
+_SETTLE_MS = 350
+
+Cuts = dict[int, list[NDArray[np.float64]]]
+Laid = tuple[SheetPlan, Cuts]
+
+
+def _with_cuts(plan: SheetPlan) -> Laid:
+    return plan, {number: cut_lines(plan, number) for number in range(1, plan.gang.sheets + 1)}
+
+
+class Ganging:
+    """What is asked of the sheet, and what lies on it."""
+
+    def __init__(self, context: StationContext) -> None:
+        self._context = context
+        self._job = Job()
+        self._maker = PrintMaker()
+        self._others: set[int] = set()
+        self.plan: SheetPlan | None = None
+        self._of: tuple[Any, ...] = ()
+        self._work: SheetWork | None = None
+        self._is_due = self.is_shown = False
+        self._problem = ""
+        self.table = FilmTable()
+        self.table.progress.stop.clicked.connect(context.sheets.cancel)
+        self.table.film.placed.connect(self._placed)
+        self.table.film.told.connect(self._point)
+        self.sheet = GangPart(
+            self._change, context.end_drag, self._share_with, self.use, self._choose_folder, self._anew, self.longer,
+            lambda item: self.table.film.go_to(item.sheet - 1, item.x_mm, item.y_mm),
+        )  # fmt: skip
+        self._later = QTimer(self.table)
+        self._later.setSingleShot(True)
+        self._later.setInterval(_SETTLE_MS)
+        self._later.timeout.connect(self._lay)
+
+    # what is asked
+
+    def _change(self, merge_key: str | None, **values: Any) -> None:
+        self._context.apply(change_sheet(merge_key, **values))
+
+    def _share_with(self, uid: int, on: bool) -> None:
+        (self._others.add if on else self._others.discard)(uid)
+        self.show()
+
+    def _anew(self) -> None:
+        self._context.apply(lay_anew())
+
+    def _placed(self, gang: Gang) -> None:
+        if self.plan is not None:
+            self._context.apply(place(placed_of(self.plan, gang), "sheet.placed"))
+
+    def shared_with(self) -> list[tuple[int, Job]]:
+        """Other open jobs that lie on the sheet."""
+        return [
+            (uid, job)
+            for uid, job in self._context.jobs_by_uid()
+            if uid in self._others and job is not self._job and not can_share(self._job, job)
+        ]
+
+    # what is told
+
+    def show_job(self, job: Job) -> None:
+        """Another job, or one that has changed."""
+        self._job = job
+        self.show()
+
+    def show(self) -> None:
+        """Show what is known, and lay the prints where something has changed."""
+        job, media = self._job, [item for item in shop.media() if item.kind != "plate"]
+        medium = medium_of(job, media)
+        self.sheet.show_settings(job.sheet, media, medium)
+        others = [(uid, item) for uid, item in self._context.jobs_by_uid() if item is not job]
+        rows = [(uid, item.name, can_share(job, item), uid in self._others) for uid, item in others if item.file]
+        self.sheet.show_jobs(rows)
+        bare = [(uid, _bare(item)) for uid, item in self.shared_with()]
+        of = (_bare(job), medium, bare)
+        if job.file is None:
+            self._of, self.plan, self._work = of, None, None
+            self._context.sheets.cancel()
+        elif of != self._of:
+            self._of, self._is_due, self._problem = of, True, ""
+            if self._is_only_moved():
+                self._is_due = False
+            else:
+                self._context.sheets.cancel()
+        if self._is_due and self.is_shown:
+            self._later.start()
+        self._tell()
+
+    def _is_only_moved(self) -> bool:
+        """Whether the job's prints lie just where the sheet that is shown has them; take it so if they can."""
+        plan, placed = self.plan, self._job.sheet.placed
+        if plan is None or not placed or plan.laid[0].wanted.uid != self._context.uid():
+            return False
+        if [_bare(item) for _, item in self._wanted_jobs()] != [_bare(item.wanted.job) for item in _one_each(plan)]:
+            return False
+        made = by_hand(plan.laid, plan.gang.medium, self._job.sheet)
+        if made is None:
+            return False
+        self._take(_with_cuts(replace(made, by_box=plan.by_box)))
+        return True
+
+    def _wanted_jobs(self) -> list[tuple[int, Job]]:
+        return [(self._context.uid(), self._job), *self.shared_with()]
+
+    def _tell(self) -> None:
+        plan = self.plan
+        waiting = self._problem or ("" if self._job.file is None else "Planning the prints …")
+        self.table.facts.setText(model.gang_words(plan, waiting))
+        self.table.saved.setText(model.saved_words(plan))
+        self.sheet.show_shares(model.job_rows(plan))
+        self.sheet.show_found(model.told(plan))
+        self.sheet.enable(plan is not None)
+        share = None if self._job.profile is None else self._job.settings.share(self._job.profile)
+        text = "" if share is None else f"Cost and time of this line are those of {share.medium}."
+        self.sheet.used.setText(text)
+        self.sheet.used.setVisible(bool(text))
+
+    def _point(self, spot: Spot | None) -> None:
+        plan = self.plan
+        if plan is None or spot is None or spot not in plan.gang.spots:
+            self.table.told.setText("")
+            return
+        self.table.told.setText(model.spot_words(plan, spot, self._context.uses_inches()))
+
+    def _take(self, found: Laid) -> None:
+        """A sheet that was laid."""
+        self.plan, cuts = found
+        self.table.film.show_plan(self.plan, cuts)
+        self._tell()
+
+    # the background
+
+    def _lay(self) -> None:
+        """Plan and lay, newest wins; not while nobody looks."""
+        if not self.is_shown or not self._is_due or not self.sheet.isVisible():
+            return
+        self._is_due = False
+        job, medium, of = self._job, medium_of(self._job), self._of
+        wanted, maker = wanted_of(job, self._context.uid(), self.shared_with()), self._maker
+
+        def work(run: Run, step: Tell) -> Laid:
+            laid = maker.laid(wanted, run)
+            hand = by_hand(laid, medium, job.sheet) if job.sheet.placed else None
+            if hand is not None:
+                return _with_cuts(hand)
+            search = SheetWork(laid, medium, job.sheet)
+            self._work = search
+            return _improved(search, run, step)
+
+        self._start(work, of)
+
+    def longer(self) -> None:
+        """Search on from the sheet that is shown."""
+        search, of = self._work, self._of
+        if search is None or self._job.sheet.placed:
+            self._context.tell("These prints were put by hand: press Lay anew to search.")
+            return
+        self._start(lambda run, step: _improved(search, run, step), of)
+
+    def _start(self, work: Any, of: tuple[Any, ...]) -> None:
+        def take(found: Laid) -> None:
+            if of is self._of:
+                self._take(found)
+
+        def done(found: Laid) -> None:
+            self.table.progress.show_progress("", 1.0)
+            take(found)
+
+        def failed(text: str) -> None:
+            self.table.progress.show_progress("", 1.0)
+            if of is self._of:
+                self._problem, self.plan, self._work = text, None, None
+                self.table.film.show_plan(None, {})
+                self._tell()
+
+        self.table.progress.show_progress("Planning the prints", 0.0)
+        self._context.sheets.start(
+            work, done, failed, take, self.table.progress.show_progress,
+            lambda: self.table.progress.show_progress("", 1.0),
+        )  # fmt: skip
+
+    # what becomes of it
+
+    def use(self) -> None:
+        """Let the jobs on the sheet reckon with it: film, sheets and time; prints stay where they lie now."""
+        plan = self.plan
+        if plan is None:
+            return
+        self._context.sheets.cancel()
+        found, own = shares(plan), self._context.uid()
+        placed = placed_of(plan, plan.gang)
+
+        def both(job: Job) -> Job:
+            made = taken(own, found).change(job)
+            return replace(made, sheet=replace(made.sheet, placed=placed))
+
+        self._of = ()
+        for uid in {item.wanted.uid for item in plan.laid} - {own}:
+            self._context.apply_to(uid, taken(uid, found))
+        self._context.apply(Edit("Use this sheet", both))
+
+    def _choose_folder(self) -> None:
+        name = QFileDialog.getExistingDirectory(self.sheet, "Write the sheets to a folder")
+        if name:
+            self.write_to(Path(name))
+
+    def write_to(self, folder: Path) -> None:
+        """Write the sheets as they lie now, in the background."""
+        plan, progress = self.plan, self.table.progress
+        if plan is None:
+            return
+
+        def done(report: dict[str, Any]) -> None:
+            progress.show_progress("", 1.0)
+            count = sum(len(sheet["files"]) for sheet in report["sheets"]) + 1
+            self._context.tell(f"Wrote {count} files of {plan.gang.sheets} sheets to {folder}.")
+
+        def failed(text: str) -> None:
+            progress.show_progress("", 1.0)
+            self._context.tell(text)
+
+        def stopped() -> None:
+            progress.show_progress("", 1.0)
+            self._context.tell(f"The sheets were not finished: nothing was written to {folder}.")
+
+        progress.show_progress("Writing sheets", 0.0)
+        self._context.sheets.start(
+            lambda run, _step: write_sheets(plan, folder, run), done, failed, progress=progress.show_progress,
+            stopped=stopped,
+        )  # fmt: skip
+
+
+def _improved(search: SheetWork, run: Run, step: Tell) -> Laid:
+    """The best after a usual number of steps; each better one is handed over."""
+    best = search.plan
+    step(_with_cuts(best))
+
+    def better(plan: SheetPlan) -> None:
+        nonlocal best
+        if plan.gang.lengths_px != best.gang.lengths_px:
+            best = plan
+            step(_with_cuts(plan))
+
+    return _with_cuts(search.improved(run, better=better))
+
+
+def _one_each(plan: SheetPlan) -> list[Any]:
+    """One print of each job, in their order."""
+    first: dict[int, Any] = {}
+    for item in plan.laid:
+        first.setdefault(item.wanted.uid, item)
+    return list(first.values())
+
+
+def _bare(job: Job) -> Job:
+    """A job without what changes nothing on its sheet."""
+    lines = tuple(replace(line, settings=replace(line.settings, sheet_share=None, drop_mm=0.0)) for line in job.lines)
+    sheet = replace(job.sheet, plate="", overlap_mm=0.0, bent=True, dragged=())
+    return replace(job.of_lines(lines, job.at).turned_to(0), sheet=sheet, quote=None, notices=())

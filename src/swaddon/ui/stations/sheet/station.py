@@ -1,0 +1,18 @@
+"""The Sheet station."""
+
+from swaddon.ui.station_spec import StationSpec
+from swaddon.ui.stations.sheet.page import SheetPage
+
+STATION = StationSpec(
+    key="sheet",
+    title="Sheet",
+    help="Prints of this order and of other jobs on shared film or sheets; what is larger than its medium is cut.",
+    shortcut="Alt+-",
+    view_mode="cloth",
+    watches=frozenset(
+        {"plan", "sheet", "profile", "name", "file", "quantity", "above", "below", "goods", "units", "garment"}
+    ),
+    codes=frozenset(),
+    touched=lambda job: job.settings.sheet_share is not None or bool(job.sheet.placed),
+    page=SheetPage,
+)
