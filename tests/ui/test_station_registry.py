@@ -11,9 +11,16 @@ from swaddon.ui.station_registry import STATIONS
 CODE = re.compile(r'"([a-z]+(?:-[a-z]+)+)"|Finding\(\s*"([a-z]+)"')
 
 
+FOLDER = Path(swaddon.__file__).parent / "core" / "findings"
+DOCS = Path(__file__).parents[2] / "docs"
+
+
+def codes_of(*files: Path) -> set[str]:
+    return {code for file in files for pair in CODE.findall(file.read_text()) for code in pair} - {""}
+
+
 def codes_of_the_core() -> set[str]:
-    folder = Path(swaddon.__file__).parent / "core" / "findings"
-    return {code for file in folder.glob("*.py") for pair in CODE.findall(file.read_text()) for code in pair} - {""}
+    return codes_of(*FOLDER.glob("*.py"))
 
 
 def test_each_finding_shows_on_the_rail_at_one_station():
@@ -23,6 +30,13 @@ def test_each_finding_shows_on_the_rail_at_one_station():
 
 
 def test_each_finding_is_listed_in_the_description_of_plan_json():
-    text = (Path(__file__).parents[2] / "docs" / "plan-json.md").read_text()
+    """Those of sheets and splits are told in a page of their own."""
+    of_sheets = codes_of(FOLDER / "sheets.py")
+    assert listed_in("plan-json.md") == codes_of_the_core() - of_sheets
+    assert listed_in("sheets.md") == of_sheets
+
+
+def listed_in(name: str) -> set[str]:
+    text = (DOCS / name).read_text()
     listed = text[text.index("Codes of findings:") :].split("\n\n")[0]
-    assert set(re.findall(r"`([a-z-]+)`", listed)) == codes_of_the_core()
+    return set(re.findall(r"`([a-z-]+)`", listed))

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QLabel, QLineEdi
 from tests.icc_maker import cmyk_profile
 
 from swaddon.core.artwork.placement import Placement
+from swaddon.core.count.shared import SheetShare
 from swaddon.core.flow.quote import QuoteTerms
 from swaddon.core.holes.settings import Screen
 from swaddon.core.inks.settings import Recipe
@@ -18,6 +19,7 @@ from swaddon.io.icc import IccFile
 from swaddon.io.print_areas import shipped_table
 from swaddon.session import edits, order_edits
 from swaddon.session.quotes import set_terms
+from swaddon.session.sheet_edits import change_sheet
 from swaddon.ui.station_registry import STATIONS
 
 EDITS = {
@@ -46,6 +48,8 @@ EDITS = {
     "own": replace(edits.change("white.choke_mm", 0.77), alone=True),
     "above": order_edits.set_quantity(0, 3),
     "quote": set_terms(QuoteTerms(percent=33.0)),
+    "sheet": change_sheet(spacing_mm=8.0),
+    "sheet_share": edits.change("sheet_share", SheetShare("Roll", 9000.0, 0.0, 0.8, 52.0, "film")),
 }
 
 
@@ -67,7 +71,9 @@ def test_every_setting_is_among_the_edits():
     assert set(PlanSettings.__dataclass_fields__) <= set(EDITS)
 
 
-@pytest.mark.parametrize("section", sorted(set(EDITS) - {"name", "cloth", "goods", "below", "own", "above", "quote"}))
+@pytest.mark.parametrize(
+    "section", sorted(set(EDITS) - {"name", "cloth", "goods", "below", "own", "above", "quote", "sheet"})
+)
 def test_every_change_of_a_setting_reaches_the_plan(marble, settle, section):
     """Colours beyond the inks used to be chosen on the bench and never planned."""
     before = marble.desk.plan.request

@@ -312,7 +312,7 @@ class Bench(Shell):
             self.tally.show_current(self.desk.is_planned)
         self.actions_.show_needs(job.file is not None, self.desk.plan is not None)
         self._render_page(None if turned or changes.initiator in ("open", "start") else changes.sections)
-        self._show_states()
+        self.show_states()
 
     def _forget_typing(self) -> None:
         """What was typed or refused was for the job before."""
@@ -349,7 +349,7 @@ class Bench(Shell):
         for key in ("curtain", "unpin"):
             self.actions_.by_key[key].setEnabled(yardstick is not None)
         self._render_page(changed)
-        self._show_states()
+        self.show_states()
 
     def _regions_changed(self) -> None:
         if self.desk.is_finding_regions:
@@ -365,9 +365,9 @@ class Bench(Shell):
         if page is not None and (changed is None or changed & self._specs[self.station].watches):
             page.render_job(self.session.job, self.desk.plan, self.desk.yardstick)  # type: ignore[attr-defined]
 
-    def _show_states(self) -> None:
+    def show_states(self) -> None:
         plan, job = self.desk.plan, self.session.job
-        found = () if plan is None else self.press_watch.all_findings(job, plan)
+        found = () if plan is None else (*self.press_watch.all_findings(job, plan), *self.deck.sheet_findings())
         self.rail.show_states(wiring.station_states(STATIONS, job, found))
 
     # window

@@ -50,6 +50,7 @@ class OrderDeck(QObject):
         tally.whole_asked.connect(lambda _on: self.show_tally())
         findings.elsewhere.connect(self.turn_to)
         self._found: tuple[Finding, ...] | None = None
+        self._on_sheet: tuple[int, tuple[Finding, ...]] = (0, ())
 
     def turn_to(self, at: int) -> None:
         """Take another line to hand."""
@@ -129,6 +130,15 @@ class OrderDeck(QObject):
         self._found = found
         elsewhere = self.counter.elsewhere() if found is not None and len(self._session.job.lines) > 1 else ()
         self._findings.show_findings(found, elsewhere)
+
+    def keep_sheet_findings(self, found: tuple[Finding, ...]) -> None:
+        """Keep what was found on the sheet of the job on the bench."""
+        self._on_sheet = self._session.uid, found
+
+    def sheet_findings(self) -> tuple[Finding, ...]:
+        """What was found on its sheet, as far as it was laid."""
+        uid, found = self._on_sheet
+        return found if uid == self._session.uid else ()
 
     def stop(self) -> None:
         """End the background work."""

@@ -45,6 +45,10 @@ class Shell(QMainWindow):
         """Look again at what lies on the table."""
         raise NotImplementedError
 
+    def show_states(self) -> None:
+        """Show the state of each station on the rail."""
+        raise NotImplementedError
+
     def tell(self, text: str) -> None:
         """Say something above the table; an empty text takes it away."""
         raise NotImplementedError

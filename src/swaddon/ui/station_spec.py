@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.artwork.regions import RegionMap
+from swaddon.core.findings import Finding
 from swaddon.core.flow.shop import Shop
 from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.book import Book
@@ -32,7 +33,7 @@ class StationContext:
     works variants out, ``costs`` what a print would cost another way. ``book`` are the shop's prices; ``take_prices``
     keeps others with figures of a press, lets all open jobs reckon with them, and tells how many changed. ``flows``
     runs days of the ``shop``. ``sheets`` lays prints; ``uid`` tells the job on the bench from the other open ones,
-    which ``apply_to`` edits and ``add_jobs`` adds to.
+    which ``apply_to`` edits and ``add_jobs`` adds to; ``found_on_sheet`` lets the rail show what is found there.
     """
 
     apply: Callable[[Edit], None]
@@ -75,6 +76,7 @@ class StationContext:
     jobs_by_uid: Callable[[], Sequence[tuple[int, Job]]]
     apply_to: Callable[[int, Edit], bool]
     add_jobs: Callable[[Sequence[Job]], None]
+    found_on_sheet: Callable[[tuple[Finding, ...]], None]
 
 
 class Page(Protocol):

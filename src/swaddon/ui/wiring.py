@@ -234,17 +234,30 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         order=bench.deck.counter,
         variants=bench.deck.variants,
         turn_to=bench.deck.turn_to,
-        costs=bench.deck.costs,
-        book=bench.deck.prices.book,
-        open_jobs=files.tray.jobs,
-        take_prices=partial(bench.deck.prices.take, files.tray),
-        flows=bench.deck.flows,
-        quotes=bench.deck.quotes,
-        shop=bench.deck.prices.shop,
-        take_shop=bench.deck.prices.take_shop,
-        sheets=bench.deck.sheets,
-        uid=lambda: bench.session.uid,
-        jobs_by_uid=files.tray.by_uid,
-        apply_to=files.tray.apply,
-        add_jobs=files.add_jobs,
+        **_to_the_shop(bench),
+        **_to_other_jobs(bench, files),
     )
+
+
+def _found_on_sheet(bench: Shell, found: tuple[Finding, ...]) -> None:
+    bench.deck.keep_sheet_findings(found)
+    bench.show_states()
+
+
+def _to_the_shop(bench: Shell) -> dict[str, Any]:
+    """What stations ask of the shop: its prices, its day, its media."""
+    deck = bench.deck
+    return {
+        "costs": deck.costs, "book": deck.prices.book, "flows": deck.flows, "quotes": deck.quotes,
+        "shop": deck.prices.shop, "take_shop": deck.prices.take_shop, "sheets": deck.sheets,
+        "found_on_sheet": partial(_found_on_sheet, bench),
+    }  # fmt: skip
+
+
+def _to_other_jobs(bench: Shell, files: JobFiles) -> dict[str, Any]:
+    """How stations reach jobs that are not at hand."""
+    return {
+        "open_jobs": files.tray.jobs, "take_prices": partial(bench.deck.prices.take, files.tray),
+        "uid": lambda: bench.session.uid, "jobs_by_uid": files.tray.by_uid, "apply_to": files.tray.apply,
+        "add_jobs": files.add_jobs,
+    }  # fmt: skip

@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PIL import Image, ImageDraw, ImageFont
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import dijkstra
 from tests.core.sheet.shapes import PPI
@@ -197,10 +198,13 @@ def test_a_print_that_fits_is_not_cut_and_one_that_is_far_too_large_is_refused(c
 
 
 def test_lettering_is_found_and_blocks_and_lines_are_not():
-    art = np.zeros((500, 900, 4), np.uint8)
-    cv2.putText(art, "Merrowmere", (40, 120), cv2.FONT_HERSHEY_DUPLEX, 3, (20, 20, 160, 255), 9)
-    art[200:480, 40:600] = (200, 160, 20, 255)
-    cv2.putText(art, "REGATTA", (90, 380), cv2.FONT_HERSHEY_DUPLEX, 3, (250, 250, 250, 255), 9)
+    picture = Image.new("RGBA", (900, 500))
+    pen, font = ImageDraw.Draw(picture), ImageFont.load_default(90)
+    pen.fontmode = "1"
+    pen.text((40, 40), "Merrowmere", (20, 20, 160, 255), font)
+    pen.rectangle((40, 200, 600, 480), (200, 160, 20, 255))
+    pen.text((90, 280), "REGATTA", (250, 250, 250, 255), font)
+    art = np.array(picture)
     art[250:255, 640:880] = (10, 10, 10, 255)
     mask = lettering_of(art, 150)
     assert mask is not None

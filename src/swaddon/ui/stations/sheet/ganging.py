@@ -137,6 +137,7 @@ class Ganging:
         self.table.saved.setText(model.saved_words(plan))
         self.sheet.show_shares(model.job_rows(plan))
         self.sheet.show_found(model.told(plan))
+        self._context.found_on_sheet(() if plan is None else plan.findings)
         self.sheet.enable(plan is not None)
         share = None if self._job.profile is None else self._job.settings.share(self._job.profile)
         text = "" if share is None else f"Cost and time of this line are those of {share.medium}."
