@@ -217,16 +217,13 @@ def cut_lines(plan: SheetPlan, number: int) -> list[Path_mm]:
     gang = plan.gang
     area = gang.area
     out: list[Path_mm] = []
-    known = {
-        index: cut_paths(item.outline, plan.settings.spacing_mm, plan.settings.fill_rings)
-        for index, item in enumerate(gang.items)
-    }
     for spot in gang.spots:
         if spot.sheet != number:
             continue
         width, height = gang.items[spot.item].outline.size_px()
         corner = np.array([area.left_px + spot.x_px, area.top_px + spot.y_px], np.float64)
-        for path in known[spot.item]:
+        outline = gang.items[spot.item].outline
+        for path in cut_paths(outline, plan.settings.spacing_mm, plan.settings.fill_rings):
             out.append((_turned(path, spot.turn, width, height) + corner) * mm_from_px(1, area.ppi))
     return out
 

@@ -1,5 +1,6 @@
 """Sheets of jobs: laid, told as JSON, and what they mean for cost and time."""
 
+import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -27,6 +28,8 @@ from swaddon.session.session import Edit
 from swaddon.session.sheet_prints import Laid, PrintMaker, Wanted
 
 SCHEMA = "swaddon-sheet/1"
+_ASK_EVERY_S = 0.1
+"""How often a search tells how far it is, and looks whether it is still wanted."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,10 +96,13 @@ class SheetWork:
     ) -> SheetPlan:
         """The best after some steps, each better one handed over; raises ``Superseded`` when nobody waits any more."""
         count, goal = self.steps if steps is None else steps, self._search.best.lengths_px
+        asked = 0.0
         for index, _ in enumerate(self._search.improve(count)):
+            if time.monotonic() - asked < _ASK_EVERY_S:
+                continue
             run.check()
             run.report("Laying prints", min(1.0, index / max(1, count)))
-            now = self._search.best
+            now, asked = self._search.best, time.monotonic()
             if now.lengths_px != goal:
                 goal = now.lengths_px
                 better(self.plan)

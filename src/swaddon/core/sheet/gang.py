@@ -240,6 +240,6 @@ def steps_for(pieces: int) -> int:
     """How many steps a search takes by itself: some seconds' worth, the same on every machine.
 
     >>> steps_for(10), steps_for(400)
-    (800, 60)
+    (400, 30)
     """
-    return max(40, min(800, 24_000 // max(1, pieces)))
+    return max(30, min(400, 8_000 // max(1, pieces)))

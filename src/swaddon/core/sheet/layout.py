@@ -101,8 +101,8 @@ class Layout:
 
     @property
     def goal(self) -> tuple[int, int]:
-        """What is least in the best layout: sheets, then what goes of the last one."""
-        return self.sheets, self.lengths_px[-1] if self.lengths_px else 0
+        """What is least in the best layout: sheets, then how far down they are printed in all."""
+        return self.sheets, sum(self.lengths_px)
 
 
 def layout_of(outlines: Sequence[Outline], pieces: Sequence[int], placed: Sequence[Placed], way: Way) -> Layout:

@@ -1,6 +1,7 @@
 """Tags: a few words printed beside a print, outside its art, so that cut transfers are told apart."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -51,10 +52,11 @@ def _empty_corner(mask: Mask, width: int, height: int, gap: int) -> tuple[int, i
     return None
 
 
-def cut_paths(outline: Outline, spacing_mm: float, inner: bool) -> list[np.ndarray]:
+@lru_cache(maxsize=600)
+def cut_paths(outline: Outline, spacing_mm: float, inner: bool) -> tuple[np.ndarray, ...]:
     """Closed lines half the spacing round a print, ``float64 (n, 2)``, x and y in pixels from the corner of its box.
 
-    ``inner`` adds those of its openings.
+    ``inner`` adds those of its openings. Those of an outline are worked out once.
     """
     fine = 2
     mask = outline.mask()
@@ -68,4 +70,4 @@ def cut_paths(outline: Outline, spacing_mm: float, inner: bool) -> list[np.ndarr
     found, _ = cv2.findContours(near, cv2.RETR_CCOMP if inner else cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
     tolerance = px_from_mm(0.15, outline.ppi) / fine
     paths = (cv2.approxPolyDP(contour, tolerance, True).reshape(-1, 2) for contour in found)
-    return [(path.astype(np.float64) - rim + 0.5) * fine for path in paths if len(path) >= 3]
+    return tuple((path.astype(np.float64) - rim + 0.5) * fine for path in paths if len(path) >= 3)

@@ -3,10 +3,13 @@
 import math
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import (
     QBrush,
     QColor,
+    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -23,6 +26,7 @@ from swaddon.ui import theme
 _RIM_PX = 22
 _GAP_MM = 18.0
 _MOST_FOLDS = 8
+_RULER_PX, _RULED_PX = 24, 110
 
 
 @dataclass(frozen=True)
@@ -88,12 +92,21 @@ class Board(QWidget):
             stretches = self._folded(folds)
             sizes = [self._size_of(item) for item in stretches]
             for columns in [1] if self._lengthwise else range(1, len(sizes) + 1):
-                boxes = _in_columns(sizes, columns)
+                boxes = _in_columns(sizes, columns, self._gap_for(sizes))
                 width, height = max(box.right() for box in boxes), max(box.bottom() for box in boxes)
                 need = max(width / room, height)
                 if need < 0.98 * least:
                     best, least = (stretches, boxes), need
         return best
+
+    def _gap_for(self, sizes: list[tuple[float, float]]) -> float:
+        """Room between sheets in mm; between the stretches of a strip as much as its ruler takes."""
+        if not self._lengthwise:
+            return _GAP_MM
+        wide, high = max(width for width, _ in sizes), sum(height for _, height in sizes)
+        down = max(1.0, self.height() - 2 * _RIM_PX - _RULER_PX * (len(sizes) - 1))
+        scale = min(max(1.0, self.width() - 2 * _RIM_PX) / wide, down / high)
+        return _RULER_PX / scale
 
     def _size_of(self, item: _Stretch) -> tuple[float, float]:
         width, _ = self._sizes[item.sheet]
@@ -221,6 +234,8 @@ class Board(QWidget):
         """Ticks along the length, in cm."""
         scheme = theme.current()
         px_per_mm = abs(transform.m11()) + abs(transform.m12())
+        if px_per_mm * self._size_of(item)[0] < _RULED_PX:
+            return
         step = next((each for each in (10, 20, 50, 100, 200, 500, 1000) if each * px_per_mm >= 42), 1000)
         painter.setPen(QPen(QColor(scheme.text), 1))
         font = painter.font()
@@ -238,7 +253,7 @@ def _cm(mm: int) -> str:
     return "0" if not mm else f"{mm / 10:g} cm"
 
 
-def _in_columns(shown: list[tuple[float, float]], columns: int) -> list[QRectF]:
+def _in_columns(shown: list[tuple[float, float]], columns: int, gap: float) -> list[QRectF]:
     """Boxes row by row, so many beside each other."""
     out: list[QRectF] = []
     y = 0.0
@@ -246,9 +261,16 @@ def _in_columns(shown: list[tuple[float, float]], columns: int) -> list[QRectF]:
         x, row = 0.0, shown[first : first + columns]
         for width, height in row:
             out.append(QRectF(x, y, width, height))
-            x += width + _GAP_MM
-        y += max(height for _, height in row) + _GAP_MM
+            x += width + gap
+        y += max(height for _, height in row) + gap
     return out
+
+
+def rgba_image(picture: NDArray[np.uint8]) -> QImage:
+    """A picture ``uint8 (H, W, 4)``, sRGB and alpha."""
+    data = np.ascontiguousarray(picture)
+    height, width = data.shape[:2]
+    return QImage(data.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
 
 
 def paint_film(painter: QPainter, size: tuple[float, float], printable: QRectF) -> None:

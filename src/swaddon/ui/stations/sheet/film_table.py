@@ -12,11 +12,11 @@ from swaddon.core.sheet.by_hand import FreePlaces, Hands
 from swaddon.core.sheet.gang import Gang, Spot
 from swaddon.core.sheet.prints import TURNS
 from swaddon.core.units import mm_from_px
-from swaddon.session.sheet_files import sheet_size_px
+from swaddon.session.sheet_files import sheet_size_px, tag_plane
 from swaddon.session.sheets import SheetPlan, artboard_px
 from swaddon.ui import theme
 from swaddon.ui.progress_line import ProgressLine
-from swaddon.ui.stations.sheet.board import Board, paint_film
+from swaddon.ui.stations.sheet.board import Board, paint_film, rgba_image
 from swaddon.ui.widgets import label
 
 _HINT = "Drag a print · R turns it · arrows nudge it · wheel zooms · 0 shows all"
@@ -44,6 +44,7 @@ class Film(Board):
         self._plan: SheetPlan | None = None
         self._cuts: dict[int, QPainterPath] = {}
         self._pictures: dict[int, QImage] = {}
+        self._tags: dict[int, QImage] = {}
         self._hands: Hands | None = None
         self.selected: Spot | None = None
         self._drag: tuple[Spot, FreePlaces, QPointF] | None = None
@@ -55,7 +56,7 @@ class Film(Board):
         same = plan is not None and self._plan is not None and plan.laid == self._plan.laid
         self._plan = plan
         if not same:
-            self._pictures = {}
+            self._pictures, self._tags = {}, {}
         self._cuts = {sheet: _path(lines) for sheet, lines in cuts.items()}
         self._hands = None
         if plan is None or self.selected not in plan.gang.spots:
@@ -250,6 +251,7 @@ class Film(Board):
         painter.save()
         painter.setTransform(self._placed(spot) * painter.transform())
         painter.drawImage(QRectF(0, 0, width, height), self._picture(spot.item))
+        self._paint_tag(painter, spot.item)
         is_selected = self.selected is not None and (spot.item, spot.copy) == (self.selected.item, self.selected.copy)
         if is_selected:
             pen = QPen(QColor(theme.current().accent), 2)
@@ -262,12 +264,24 @@ class Film(Board):
             painter.drawRect(QRectF(*sides))
         painter.restore()
 
+    def _paint_tag(self, painter: QPainter, item: int) -> None:
+        """The tag of a print, mirrored where the print is."""
+        plan = self._plan
+        place = None if plan is None else plan.tags[item]
+        if plan is None or place is None:
+            return
+        if item not in self._tags:
+            plane = tag_plane(plan.laid[item].tag, place.box.width, place.box.height)
+            plane = plane[:, ::-1] if plan.laid[item].made.mirrored else plane
+            self._tags[item] = rgba_image(np.dstack([np.zeros((*plane.shape, 3), np.uint8), plane]))
+        mm = mm_from_px(1, plan.gang.area.ppi)
+        box = place.box
+        painter.drawImage(QRectF(box.left * mm, box.top * mm, box.width * mm, box.height * mm), self._tags[item])
+
     def _picture(self, item: int) -> QImage:
         if item not in self._pictures:
             assert self._plan is not None
-            data = np.ascontiguousarray(self._plan.laid[item].made.picture)
-            height, width = data.shape[:2]
-            self._pictures[item] = QImage(data.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+            self._pictures[item] = rgba_image(self._plan.laid[item].made.picture)
         return self._pictures[item]
 
 

@@ -2,7 +2,6 @@
 
 from dataclasses import replace
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -17,7 +16,7 @@ from swaddon.ui import theme
 from swaddon.ui.fields import SlideRow
 from swaddon.ui.progress_line import ProgressLine
 from swaddon.ui.station_spec import StationContext
-from swaddon.ui.stations.sheet.board import Board
+from swaddon.ui.stations.sheet.board import Board, rgba_image
 from swaddon.ui.widgets import Field, button, label
 
 _HINT = "Wheel zooms · drag moves · 0 shows all"
@@ -72,9 +71,7 @@ class PartsBoard(Board):
 def _picture(artwork: Artwork) -> QImage:
     """The artwork, some pixels left out."""
     step = max(1, max(artwork.width_px, artwork.height_px) // _PICTURE_PX)
-    data = np.ascontiguousarray(artwork.rgba[::step, ::step])
-    height, width = data.shape[:2]
-    return QImage(data.data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+    return rgba_image(artwork.rgba[::step, ::step])
 
 
 class PartsTable(QWidget):

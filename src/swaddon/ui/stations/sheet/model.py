@@ -60,9 +60,10 @@ def saved_words(plan: SheetPlan | None) -> str:
     boxes = sum(plan.by_box.printed_mm) / 10
     if plan.by_box.sheets > gang.sheets:
         return f"Boxes would take {plan.by_box.sheets} sheets, {plan.by_box.sheets - gang.sheets} more."
+    if not gang.medium.is_roll:
+        return f"Boxes would take as many sheets, {plan.saved_mm / 10:.1f} cm of them more."
     if plan.saved_mm < 0.5:
-        more = "" if plan.saved_mm > -0.5 else f" ({-plan.saved_mm / 10:.1f} cm shorter than this)"
-        return f"Boxes would take {boxes:.1f} cm{more}: nothing is saved by shape here."
+        return f"Boxes would take {boxes:.1f} cm: nothing is saved by shape here."
     money = f", {plan.saved_cost:.2f} {press.currency}" if plan.saved_cost else ""
     return f"Boxes would take {boxes:.1f} cm: {plan.saved_mm / 10:.1f} cm{money} saved by shape."
 

@@ -13,7 +13,7 @@ from swaddon.core.units import mm_from_px
 from swaddon.session.splits import SplitPlan
 from swaddon.ui import theme
 from swaddon.ui.progress_line import ProgressLine
-from swaddon.ui.stations.sheet.board import Board
+from swaddon.ui.stations.sheet.board import Board, rgba_image
 from swaddon.ui.widgets import label
 
 _HINT = "Drag a seam · wheel zooms · 0 shows all"
@@ -146,10 +146,7 @@ class Seams(Board):
             whole, own = np.zeros((height, width), np.uint8), part.box
             whole[own.top : own.bottom, own.left : own.right] = part.mask()
             alpha = np.where(made.printed[ys[:, None], xs[None, :]] > 0, whole[ys[:, None], xs[None, :]], 0)
-            picture = np.ascontiguousarray(np.dstack([proof, alpha.astype(np.uint8)]))
-            image = QImage(
-                picture.data, picture.shape[1], picture.shape[0], 4 * picture.shape[1], QImage.Format.Format_RGBA8888
-            ).copy()
+            image = rgba_image(np.dstack([proof, alpha.astype(np.uint8)]))
             self._parts.append((image, QRectF(0, 0, mm_from_px(width, ppi), mm_from_px(height, ppi))))
         return self._parts
 
