@@ -85,8 +85,12 @@ def _run(request: "PlanRequest", options: PlanOptions, recommends_choke: bool) -
     from swaddon.core.plan.report import plan_report
     from swaddon.core.plan.stages import make_plan, with_recommended_choke
     from swaddon.io.export import export_plan, exported_before, words_for
+    from swaddon.session.memory import memory_words
     from swaddon.session.readout import plan_table
 
+    large = memory_words(request)
+    if large:
+        sys.stderr.write(f"Planning {large}\n")
     with TerminalProgress() as progress:
         if recommends_choke:
             request = with_recommended_choke(request, Run(Cache(), progress=progress.report))

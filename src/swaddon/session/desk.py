@@ -25,6 +25,7 @@ from swaddon.core.plan.stages import Checks, Plan, make_plan
 from swaddon.core.proof.cloth import ClothKind
 from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session.job import Job
+from swaddon.session.memory import memory_words
 from swaddon.session.preview import Frame, Previewer
 from swaddon.session.session import Changes, Session
 from swaddon.session.view import View
@@ -279,8 +280,11 @@ class Desk:
             self._drawer.submit(_FrameRequest(self._view_state, self._request, plan, yardstick))
 
     def _make_plan(self, request: PlanRequest, is_wanted: Callable[[], bool]) -> None:
+        large = memory_words(request)
+
         def progress(title: str, share: float) -> None:
-            self._post(lambda: self.progressed.emit(title, share) if is_wanted() else None)
+            words = f"{title} ({large})" if large and title else title
+            self._post(lambda: self.progressed.emit(words, share) if is_wanted() else None)
 
         def still_wanted() -> bool:
             self._drawer.wait_idle(_DRAWING_GOES_FIRST_S)
