@@ -124,14 +124,34 @@ def is_clear(gang: Gang) -> bool:
             return False
         if spot.x_px % side or spot.y_px % side:
             return False
-    down = -(-(area.height_px or max(gang.lengths_px)) // side) + 2
-    for sheet in range(1, gang.sheets + 1):
-        taken = np.zeros((down, -(-area.width_px // side) + 1), np.uint8)
-        for spot in (item for item in gang.spots if item.sheet == sheet):
-            cells = hands.cells(spot.item, spot.turn)
-            y, x = spot.y_px // side, spot.x_px // side
-            here = taken[y : y + cells.thin.shape[0], x : x + cells.thin.shape[1]]
-            if (here & cells.thin[: here.shape[0], : here.shape[1]]).any():
-                return False
-            stamp(taken, cells, spot, side)
+    return all(_sheet_is_clear(hands, [spot for spot in gang.spots if spot.sheet == sheet], side)
+               for sheet in range(1, gang.sheets + 1))  # fmt: skip
+
+
+def _sheet_is_clear(hands: Hands, spots: list[Spot], side: int) -> bool:
+    """Whether prints of one sheet keep apart: the cells of one of each two miss the widened ones of the other."""
+    area = hands.gang.area
+    down = -(-(area.height_px or max(hands.gang.lengths_px)) // side) + 2
+    taken = np.zeros((down, -(-area.width_px // side) + 1), np.uint8)
+    for index, spot in enumerate(spots):
+        cells = hands.cells(spot.item, spot.turn)
+        y, x = spot.y_px // side, spot.x_px // side
+        here = taken[y : y + cells.thin.shape[0], x : x + cells.thin.shape[1]]
+        met = (here & cells.thin[: here.shape[0], : here.shape[1]]).any()
+        if met and not all(_are_apart(hands, spot, other, side) for other in spots[:index]):
+            return False
+        stamp(taken, cells, spot, side)
     return True
+
+
+def _are_apart(hands: Hands, one: Spot, other: Spot, side: int) -> bool:
+    return not (_meets(hands, one, other, side) and _meets(hands, other, one, side))
+
+
+def _meets(hands: Hands, one: Spot, other: Spot, side: int) -> bool:
+    """Whether the cells of one print meet the widened cells of another."""
+    thin, wide = hands.cells(one.item, one.turn).thin, hands.cells(other.item, other.turn)
+    room = np.zeros(thin.shape, np.uint8)
+    moved = replace(other, x_px=other.x_px - one.x_px, y_px=other.y_px - one.y_px)
+    stamp(room, wide, moved, side)
+    return bool((room & thin).any())

@@ -106,10 +106,8 @@ class Ganging:
             self._context.sheets.cancel()
         elif of != self._of:
             self._of, self._is_due, self._problem = of, True, ""
-            if self._is_only_moved():
-                self._is_due = False
-            else:
-                self._context.sheets.cancel()
+            self._context.sheets.cancel()
+            self._is_due = not self._is_only_moved()
         if self._is_due and self.is_shown:
             self._later.start()
         self._tell()
@@ -119,7 +117,8 @@ class Ganging:
         plan, placed = self.plan, self._job.sheet.placed
         if plan is None or not placed or plan.laid[0].wanted.uid != self._context.uid():
             return False
-        if [_bare(item) for _, item in self._wanted_jobs()] != [_bare(item.wanted.job) for item in _one_each(plan)]:
+        now = [_unplaced(item) for _, item in self._wanted_jobs()]
+        if now != [_unplaced(item.wanted.job) for item in _one_each(plan)]:
             return False
         made = by_hand(plan.laid, plan.gang.medium, self._job.sheet)
         if made is None:
@@ -279,6 +278,12 @@ def _one_each(plan: SheetPlan) -> list[Any]:
     for item in plan.laid:
         first.setdefault(item.wanted.uid, item)
     return list(first.values())
+
+
+def _unplaced(job: Job) -> Job:
+    """A job without where its prints were put."""
+    bare = _bare(job)
+    return replace(bare, sheet=replace(bare.sheet, placed=()))
 
 
 def _bare(job: Job) -> Job:
