@@ -5,6 +5,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
@@ -16,9 +17,11 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from swaddon.app import prepare
 from swaddon.session import edits
+from swaddon.session.demo import demo_job
 from swaddon.session.preferences import Preferences
 from swaddon.session.scales import ScaleChoice
 from swaddon.session.session import Session
+from swaddon.session.sheet_edits import change_sheet
 from swaddon.ui import theme
 from swaddon.ui.bench import Bench
 
@@ -184,25 +187,10 @@ def inks(studio: Studio) -> None:
         studio.press(rack, kind, place)
 
 
-def strip(studio: Studio) -> None:
-    bench = studio.open("club", "white")
-    bench.session.turn_to(2)
-    bench.deck.strip.scope.button_for("alone").click()
-    bench.apply(edits.set_white("Change white", mode="need"))
-    studio.settle()
-    bench.deck.strip.scope.button_for("all").click()
-    bench.tally.whole.click()
-
-
 def orderlist(studio: Studio) -> None:
     bench = studio.open("club", "order")
     bench.pages["order"].list_button.click()
     bench.pages["order"].list_part.table.compare.click()
-
-
-def presets(studio: Studio) -> None:
-    bench = studio.open("heron", "order")
-    bench.pages["order"].presets_button.click()
 
 
 def variants(studio: Studio) -> None:
@@ -218,6 +206,31 @@ def testprint(studio: Studio) -> None:
     page = studio.open("heron", "testprint").pages["testprint"]
     page.print_on_simulated(2)
     studio.settle()
+
+
+def gang(studio: Studio) -> None:
+    bench = studio.open("heron", "sheet")
+    bench.apply(edits.set_quantity(6))
+    beside = []
+    for key, width_mm, quantity in (("lantern", 210.0, 6), ("heron", 90.0, 14), ("lantern", 110.0, 8)):
+        made = edits.set_width(width_mm).made(edits.set_quantity(quantity).made(demo_job(key)))
+        beside.append(replace(made, name=f"{made.name}, {width_mm:.0f} mm"))
+    bench.files.add_jobs(beside)
+    page = bench.pages["sheet"]
+    page.gang.show()
+    for box in page.gang.sheet.boxes.values():
+        box.click()
+    studio.wait(lambda: page.gang.plan is not None and len(page.gang.plan.gang.spots) == 34)
+    studio.settle()
+    page.gang.table.film.select(page.gang.plan.gang.spots[7])
+
+
+def split(studio: Studio) -> None:
+    bench = studio.open("lantern", "sheet")
+    bench.apply(change_sheet(medium="film-a4"))
+    page = bench.pages["sheet"]
+    page.show_part("split")
+    studio.wait(lambda: page.split.made is not None)
 
 
 def run(studio: Studio) -> None:
@@ -271,9 +284,7 @@ def quote(studio: Studio) -> None:
 
 SHOTS: tuple[Callable[[Studio], None], ...] = (
     order,
-    strip,
     orderlist,
-    presets,
     artwork,
     knockout,
     holes,
@@ -283,6 +294,8 @@ SHOTS: tuple[Callable[[Studio], None], ...] = (
     misregistration,
     inks,
     variants,
+    gang,
+    split,
     run,
     cost,
     weighin,

@@ -6,7 +6,7 @@ from swaddon.core.errors import PlanError
 from swaddon.core.order.request import PlanRequest
 
 BYTES_PER_PX = 42
-"""What a plan takes at most for each pixel of its grid (measured on 198 megapixels planned whole: 36, on the bench 41)."""
+"""What a plan takes at most for each pixel of its grid (measured on 198 megapixels: 36, on the bench 41)."""
 
 TOLD_FROM_PX = 60_000_000
 """Plans of fewer pixels are not worth a word."""

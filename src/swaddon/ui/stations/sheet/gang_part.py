@@ -1,10 +1,10 @@
 """The sheet of the gang: medium, spacing, how prints are laid, whose they are, and what becomes of them."""
 
 from collections.abc import Callable, Sequence
-from typing import Any
+from functools import partial
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from swaddon.core.schema import declared, named
 from swaddon.core.sheet.media import Medium
@@ -104,7 +104,8 @@ class GangPart(QWidget):
         self.longer.clicked.connect(longer)
         self.used = label("", "effect", wrap=True)
         self._jobs, self._found, self._shares = QVBoxLayout(), QVBoxLayout(), QVBoxLayout()
-        self._shown_jobs: tuple[Any, ...] = ()
+        self._listed: tuple[tuple[int, str, str], ...] | None = None
+        self.boxes: dict[int, Tick] = {}
         self._shown: tuple[Told, ...] = ()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -131,19 +132,21 @@ class GangPart(QWidget):
 
     def show_jobs(self, jobs: Sequence[tuple[int, str, str, bool]]) -> None:
         """Other open jobs: uid, name, why it cannot share (empty: it can), and whether it does."""
-        if tuple(jobs) == self._shown_jobs:
-            return
-        self._shown_jobs = tuple(jobs)
-        clear(self._jobs)
-        if not jobs:
-            self._jobs.addWidget(label("Open other jobs to lay their prints beside these.", "quiet", wrap=True))
-        for uid, name, why, on in jobs:
-            box = QCheckBox(name if not why else f"{name} — {why}")
-            box.setToolTip(name)
-            box.setChecked(on and not why)
-            box.setEnabled(not why)
-            box.toggled.connect(lambda ticked, uid=uid: self._share_with(uid, ticked))
-            self._jobs.addWidget(box)
+        listed = tuple((uid, name, why) for uid, name, why, _ in jobs)
+        if listed != self._listed:
+            self._listed, self.boxes = listed, {}
+            clear(self._jobs)
+            if not jobs:
+                self._jobs.addWidget(label("Open other jobs to lay their prints beside these.", "quiet", wrap=True))
+            for uid, name, why in listed:
+                box = Tick(name if not why else f"{name} — {why}")
+                box.setToolTip(name)
+                box.setEnabled(not why)
+                box.toggled.connect(partial(self._share_with, uid))
+                self._jobs.addWidget(box)
+                self.boxes[uid] = box
+        for uid, _, why, on in jobs:
+            self.boxes[uid].show_value(on and not why)
 
     def show_shares(self, rows: Sequence[tuple[str, str]]) -> None:
         """What each job takes of the sheet."""
