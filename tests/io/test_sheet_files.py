@@ -19,7 +19,16 @@ from swaddon.core.artwork.raster import Box
 from swaddon.core.errors import PlanError
 from swaddon.core.sheet.media import Medium
 from swaddon.io.cut_lines import write_cut_pdf, write_cut_svg
-from swaddon.io.media import medium_named, parse_media, shipped_media, typed_medium
+from swaddon.io.media import (
+    cells_of,
+    media_from,
+    medium_named,
+    parse_media,
+    read_media,
+    shipped_media,
+    typed_medium,
+    write_media,
+)
 from swaddon.io.png import adler_combined
 from swaddon.io.separations import spot_names
 from swaddon.io.sheet_bands import PlateStore, SheetPlanes, Stamp
@@ -227,6 +236,30 @@ def test_bad_media_are_refused_in_a_sentence(text, why):
         medium_named("attic", shipped_media())
     with pytest.raises(PlanError, match="between 1 mm and 60 m"):
         typed_medium("0x4mm")
+
+
+def test_media_go_through_a_table_and_a_file_unchanged(tmp_path: Path):
+    media = media_from([cells_of(medium) for medium in shipped_media()])
+    assert media == shipped_media()
+    write_media(tmp_path / "media.toml", media)
+    assert read_media(tmp_path / "media.toml") == media
+
+
+@pytest.mark.parametrize(
+    ("column", "text", "why"),
+    [(3, "wide", "Row 1, Width: “wide” is no number"), (0, "A B", "Row 1, name"), (3, "8", "Row 1: .*margins"),
+     (3, "-4", "Row 1, width_mm")],
+)  # fmt: skip
+def test_a_wrong_row_of_media_is_named(column, text, why):
+    cells = list(cells_of(shipped_media()[4]))
+    cells[column] = text
+    with pytest.raises(ValueError, match=why):
+        media_from([cells])
+    row = cells_of(shipped_media()[4])
+    with pytest.raises(ValueError, match="Row 2 has the name “a4” again"):
+        media_from([row, row])
+    with pytest.raises(ValueError, match="at least one"):
+        media_from([])
 
 
 def test_a_medium_leaves_what_its_margins_leave():

@@ -228,6 +228,29 @@ def test_sheets_are_written_and_told(laid, tmp_path: Path, qtbot):
     assert gang.table.progress.isHidden()
 
 
+def test_media_are_edited_in_a_table_and_kept(laid, tmp_path: Path):
+    gang = page(laid).gang
+    dialog = gang.edit_media()
+    dialog.table.item(0, 10).setText("150")
+    dialog.accept()
+    laid.apply(edits.set_quantity(60))
+    laid.resting()
+    assert [item.code for item in gang.plan.findings] == ["sheet-film-left"]
+    dialog = gang.edit_media()
+    dialog.table.item(0, 3).setText("wide")
+    dialog.accept()
+    assert dialog.isVisible()
+    assert "is no number" in dialog.wrong.text()
+    dialog.table.item(0, 3).setText("500")
+    dialog.write(tmp_path / "media.toml")
+    assert dialog.wrong.text() == "Written to media.toml."
+    dialog.read(tmp_path / "nowhere.toml")
+    assert "cannot be read" in dialog.wrong.text()
+    dialog.read(tmp_path / "media.toml")
+    assert dialog.table.item(0, 3).text() == "500"
+    dialog.reject()
+
+
 def poster(tmp_path: Path) -> Path:
     art = np.zeros((700, 1500, 4), np.uint8)
     art[100:600, 60:700] = art[100:600, 790:1440] = (200, 40, 50, 255)

@@ -117,7 +117,7 @@ def media() -> None:
     from swaddon.core.sheet.media import KINDS
     from swaddon.session import shop
 
-    for item in shop.media():
+    for item in shop.checked_media():
         margin = " ".join(f"{side:g}" for side in item.margin_mm)
         left = "" if item.left_mm is None else f", {item.left_mm / 1000:g} m left"
         typer.echo(f"{item.name:<14} {item.title} — {KINDS[item.kind]}, {item.size_text}, margins {margin} mm{left}")
@@ -231,7 +231,7 @@ def _medium(text: str | None, job: "Job") -> "Medium":
     from swaddon.io.media import medium_named
     from swaddon.session import shop
 
-    known = shop.media()
+    known = shop.checked_media()
     usual = "" if job.profile is None else job.profile.usual_medium
     return medium_named(text or usual or known[0].name, known)
 

@@ -3,6 +3,7 @@
 import re
 import tomllib
 from collections.abc import Sequence
+from dataclasses import asdict
 from functools import cache
 from importlib import resources
 from pathlib import Path
@@ -16,6 +17,7 @@ from swaddon.core.units import MM_PER_INCH
 from swaddon.io.names import shown
 from swaddon.io.profiles import reason
 from swaddon.io.profiles.document import ModelBase
+from swaddon.io.whole import whole_file
 
 FILE = "media.toml"
 _LARGEST_BYTES = 200_000
@@ -77,6 +79,72 @@ def parse_media(text: str, name: str) -> tuple[Medium, ...]:
     if len({medium.name for medium in made}) < len(made):
         raise PlanError(f"“{name}” names a medium twice: give each a name of its own.")
     return made
+
+
+HEADS = (
+    "Name", "Title", "Kind", "Width", "Height", "Rim left", "Rim top", "Rim right", "Rim below", "Cut", "Film left",
+    "Placing",
+)  # fmt: skip
+"""Columns of a table of media."""
+
+
+def cells_of(medium: Medium) -> tuple[str, ...]:
+    """A medium as a row of such a table; what it has none of is empty."""
+    left = "" if medium.left_mm is None else f"{medium.left_mm:g}"
+    sizes = (medium.width_mm, medium.height_mm, *medium.margin_mm, medium.cutter_mm)
+    words = [f"{size:g}" if size else "" for size in sizes]
+    return (medium.name, medium.title, medium.kind, *words, left, f"{medium.placing_mm:g}" if medium.placing_mm else "")
+
+
+def media_from(rows: Sequence[Sequence[str]]) -> tuple[Medium, ...]:
+    """Media from the rows of a table; raises ``ValueError`` that names the row."""
+    made = [_from_cells(cells, number) for number, cells in enumerate(rows, start=1)]
+    if not any(medium.kind != "plate" for medium in made):
+        raise ValueError("Keep at least one medium to print on")
+    for number, medium in enumerate(made, start=1):
+        if medium.name in [other.name for other in made[: number - 1]]:
+            raise ValueError(f"Row {number} has the name “{medium.name}” again")
+    return tuple(made)
+
+
+def _from_cells(cells: Sequence[str], number: int) -> Medium:
+    name, title, kind, *sizes = cells
+
+    def size(at: int) -> float:
+        text = sizes[at].strip().replace(",", ".")
+        try:
+            return float(text) if text else 0.0
+        except ValueError as error:
+            raise ValueError(f"Row {number}, {HEADS[at + 3]}: “{sizes[at]}” is no number") from error
+
+    values = {
+        "name": name.strip().lower(), "title": title.strip(), "kind": kind, "width_mm": size(0), "height_mm": size(1),
+        "margin_mm": [size(at) for at in range(2, 6)], "cutter_mm": size(6), "left_mm": size(7) or None,
+        "placing_mm": size(8),
+    }  # fmt: skip
+    try:
+        made = Medium(**_Medium.model_validate(values).model_dump())
+        _check(made, f"row {number}")
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise ValueError(f"Row {number}, {'.'.join(map(str, first['loc']))}: {first['msg']}") from error
+    except PlanError as error:
+        raise ValueError(f"Row {number}: {error}".rstrip(".")) from error
+    return made
+
+
+def write_media(path: Path, media: Sequence[Medium]) -> None:
+    """Write media as a TOML file; raises ``PlanError`` with one sentence."""
+    import tomli_w
+
+    listed = [{key: value for key, value in asdict(medium).items() if value not in (None, "")} for medium in media]
+    text = tomli_w.dumps({"schema": "swaddon-media/1", "media": listed})
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with whole_file(path) as file:
+            file.write(text.encode("utf-8"))
+    except OSError as error:
+        raise PlanError(f"The media could not be saved as “{shown(path)}” ({reason(error)}).") from error
 
 
 def _check(medium: Medium, file: str) -> None:

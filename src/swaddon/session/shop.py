@@ -28,7 +28,7 @@ from swaddon.io import print_areas, profiles
 from swaddon.io.garments import FILE as GARMENTS_FILE
 from swaddon.io.garments import LibraryGarment, read_garments, shipped_garments, write_garments
 from swaddon.io.media import FILE as MEDIA_FILE
-from swaddon.io.media import read_media, shipped_media
+from swaddon.io.media import read_media, shipped_media, write_media
 from swaddon.io.names import shown
 from swaddon.io.priced import priced_profile
 from swaddon.io.print_areas import SizeTable
@@ -221,9 +221,20 @@ def own_book() -> Book | None:
 def media() -> tuple[Medium, ...]:
     """The shop's media, else the shipped ones."""
     try:
-        return read_media(config_folder() / MEDIA_FILE)
+        return checked_media()
     except PlanError:
         return shipped_media()
+
+
+def checked_media() -> tuple[Medium, ...]:
+    """The shop's media, where it keeps any; raises ``PlanError`` where its file is wrong."""
+    file = config_folder() / MEDIA_FILE
+    return read_media(file) if file.exists() else shipped_media()
+
+
+def keep_media(kept: Sequence[Medium]) -> None:
+    """Keep the shop's media; raises ``PlanError`` with one sentence."""
+    write_media(config_folder() / MEDIA_FILE, kept)
 
 
 def flow_shop() -> Shop:

@@ -4,14 +4,14 @@ from collections.abc import Callable
 from decimal import Decimal
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QHeaderView, QLineEdit, QWidget
+from PySide6.QtWidgets import QHeaderView, QLineEdit, QWidget
 
-from swaddon.core.errors import PlanError
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.shop.book import Book, Price, own_supplies
 from swaddon.io.supplies import ITEMS, book_from, cells_of, read_book, write_book
-from swaddon.ui.table_dialog import Cells, TableDialog
-from swaddon.ui.widgets import button, column, label, row
+from swaddon.ui.file_table import CSV_READS, CSV_WRITES, FileTable, TableFile
+from swaddon.ui.table_dialog import Cells
+from swaddon.ui.widgets import column, label, row
 
 _HEADS = ("Item", "For", "Pack price", "Pack size", "Unit", "Currency", "Date", "Supplier", "Waste %")
 _WIDTHS = (116, 130, 84, 76, 66, 70, 96, 110, 70)
@@ -19,6 +19,7 @@ _TOLD = (
     "“For” names a press, a process or a garment; empty: all. Ink by ml, l, g or kg, toner by pages of 5 % too; "
     "film by m² or sq in; labour and machine by h, energy by kWh. What has no row is not counted."
 )
+_FILE = TableFile("Prices", "CSV", "supplies.csv", CSV_READS, CSV_WRITES)
 
 Keep = Callable[[Book, dict[str, float]], None]
 
@@ -34,26 +35,23 @@ def with_own(book: Book, press: PressProfile | None) -> Book:
     return book
 
 
-class PriceTable(TableDialog):
+class PriceTable(FileTable):
     """Prices by item, what they are for, pack and date; below them spoilage and pieces a day of a press."""
 
     def __init__(self, parent: QWidget, book: Book, press: PressProfile | None, keep: Keep) -> None:
-        self._keep_prices, self._press = keep, press
-        self.take_in, self.give_out = button("From CSV …"), button("To CSV …")
+        self._press = press
         self.spoilage, self.pieces = QLineEdit(), QLineEdit()
         under = self._figures(press)
         super().__init__(
             parent, "Prices of the shop", _HEADS, [cells_of(price) for price in with_own(book, press).prices],
-            self._take, ("packaging", "", "0", "1", "piece", book.currency or "EUR", "", "", ""),
+            lambda: keep(self.book(), self.figures()),
+            ("packaging", "", "0", "1", "piece", book.currency or "EUR", "", "", ""), _FILE,
             choices={0: tuple((item, item.capitalize()) for item in ITEMS)}, under=under,
-            more_buttons=(self.take_in, self.give_out),
         )  # fmt: skip
         self.resize(900, 560)
         self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
         for place, width in enumerate(_WIDTHS):
             self.table.setColumnWidth(place, width)
-        self.take_in.clicked.connect(self._choose_in)
-        self.give_out.clicked.connect(self._choose_out)
 
     def _figures(self, press: PressProfile | None) -> QWidget:
         told = label(_TOLD, "quiet", wrap=True)
@@ -83,39 +81,11 @@ class PriceTable(TableDialog):
         share = _number(self.spoilage.text(), "Spoilage", 0, 90) / 100
         return {"spoilage_share": share, "pieces_per_day": _number(self.pieces.text(), "Pieces a day", 1, 100_000)}
 
-    def _take(self, _rows: list[Cells]) -> None:
-        try:
-            self._keep_prices(self.book(), self.figures())
-        except PlanError as error:
-            raise ValueError(str(error)) from error
+    def rows_in(self, path: Path) -> list[Cells]:
+        return [cells_of(price) for price in read_book(path).prices]
 
-    def _choose_in(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Prices from CSV", "", "Tables (*.csv *.tsv *.txt)")
-        if name:
-            self.read(Path(name))
-
-    def _choose_out(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Prices to CSV", "supplies.csv", "Tables (*.csv)")
-        if name:
-            self.write(Path(name))
-
-    def read(self, path: Path) -> None:
-        """Show the prices of a file in the place of these."""
-        try:
-            self.show_rows([cells_of(price) for price in read_book(path).prices])
-        except PlanError as error:
-            self.tell(str(error))
-        else:
-            self.tell("")
-
-    def write(self, path: Path) -> None:
-        """Write what the table holds."""
-        try:
-            write_book(path, self.book())
-        except (PlanError, ValueError) as error:
-            self.tell(f"{str(error).rstrip('.')}.")
-        else:
-            self.tell(f"Written to {path.name}.")
+    def write_rows(self, path: Path) -> None:
+        write_book(path, self.book())
 
 
 def _number(text: str, what: str, least: float, most: float) -> float:

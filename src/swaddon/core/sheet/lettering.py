@@ -35,8 +35,8 @@ def lettering_of(art: Rgba, ppi: float) -> Mask | None:
         ``uint8 (H, W, 4)``, sRGB, straight alpha.
 
     >>> art = np.zeros((200, 600, 4), np.uint8)
-    >>> for x in (20, 60, 100, 140):  # four strokes side by side
-    ...     art[40:90, x : x + 12] = (10, 10, 10, 255)
+    >>> for x in (20, 60, 100, 140):  # F F F F
+    ...     art[40:90, x : x + 8] = art[40:48, x : x + 30] = art[62:70, x : x + 30] = (10, 10, 10, 255)
     >>> art[40:190, 400:590] = (200, 10, 10, 255)  # a block beside them
     >>> mask = lettering_of(art, 150)
     >>> int(mask[60, 65]), int(mask[100, 500])

@@ -106,11 +106,14 @@ class GangPart(QWidget):
         self._jobs, self._found, self._shares = QVBoxLayout(), QVBoxLayout(), QVBoxLayout()
         self._listed: tuple[tuple[int, str, str], ...] | None = None
         self.boxes: dict[int, Tick] = {}
-        self._shown: tuple[Told, ...] = ()
+        self.edit = button("Media …", "link", tip="Sizes, margins, film left on the roll, heat-press plates")
+        self._arrange(ticks)
+
+    def _arrange(self, ticks: QWidget) -> None:
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
-        layout.addWidget(Field("Medium", self.medium))
+        layout.addWidget(Field("Medium", column(self.medium, row(self.edit, 1))))
         layout.addWidget(Field("Laid by", self.way, _WHY_LAID))
         layout.addWidget(self.spacing)
         layout.addWidget(Field("Allowed", ticks, _WHY_TURN))

@@ -1,5 +1,6 @@
 """The gang on the bench: prints are planned and laid in the background, and the sheet gets shorter as one looks on."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -11,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.engine import Run
 from swaddon.core.sheet.gang import Gang, Spot
+from swaddon.core.sheet.media import Medium
 from swaddon.session import shop
 from swaddon.session.job import Job
 from swaddon.session.session import Edit
@@ -19,6 +21,7 @@ from swaddon.session.sheet_files import cut_lines, write_sheets
 from swaddon.session.sheet_prints import PrintMaker
 from swaddon.session.sheets import SheetPlan, SheetWork, by_hand, placed_of, shares, taken
 from swaddon.session.side_work import Tell
+from swaddon.ui.media_table import MediaTable
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.sheet import model
 from swaddon.ui.stations.sheet.film_table import FilmTable
@@ -55,6 +58,7 @@ class Ganging:
             self._change, context.end_drag, self._share_with, self.use, self._choose_folder, self._anew, self.longer,
             lambda item: self.table.film.go_to(item.sheet - 1, item.x_mm, item.y_mm),
         )  # fmt: skip
+        self.sheet.edit.clicked.connect(self.edit_media)
         self._later = QTimer(self.table)
         self._later.setSingleShot(True)
         self._later.setInterval(_SETTLE_MS)
@@ -64,6 +68,16 @@ class Ganging:
 
     def _change(self, merge_key: str | None, **values: Any) -> None:
         self._context.apply(change_sheet(merge_key, **values))
+
+    def edit_media(self) -> MediaTable:
+        """Open the shop's table of media."""
+        dialog = MediaTable(self.sheet, shop.media(), self._keep_media)
+        dialog.open()
+        return dialog
+
+    def _keep_media(self, media: Sequence[Medium]) -> None:
+        shop.keep_media(media)
+        self.show()
 
     def _share_with(self, uid: int, on: bool) -> None:
         (self._others.add if on else self._others.discard)(uid)
