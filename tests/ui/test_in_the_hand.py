@@ -259,7 +259,7 @@ def test_holes_start_with_the_ruling_of_the_process(heron, settle, process, lpi)
 
 
 def test_in_the_lowest_window_every_station_is_whole_on_the_rail(bench, qtbot):
-    """Nine stations in 540 pixels: no button lies on another, and all are inside the rail."""
+    """Eleven stations in 540 pixels: no button lies on another, and all are inside the rail."""
     bench.resize(960, 540)
     qtbot.wait(20)
     boxes = [button.geometry() for button in bench.rail.buttons.values()]
@@ -268,4 +268,4 @@ def test_in_the_lowest_window_every_station_is_whole_on_the_rail(bench, qtbot):
     assert boxes[-1].bottom() <= bench.rail.height()
     bench.resize(1280, 800)
     qtbot.wait(20)
-    assert all(button.height() == 62 for button in bench.rail.buttons.values())
+    assert all(button.height() >= 52 for button in bench.rail.buttons.values())  # icon and word in full

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from swaddon.core.artwork.stages import LARGEST_GRID_PX
 from swaddon.core.errors import PlanError
 from swaddon.core.order.request import PlanRequest
 
@@ -9,7 +10,7 @@ BYTES_PER_PX = 42
 """What a plan takes at most for each pixel of its grid (measured on 198 megapixels: 36, on the bench 41)."""
 
 TOLD_FROM_PX = 60_000_000
-"""Plans of fewer pixels are not worth a word."""
+"""Plans of fewer pixels are not worth a word; those of more than can be planned are refused for that."""
 
 
 def free_bytes() -> int | None:
@@ -32,7 +33,7 @@ def memory_words(request: PlanRequest, free: int | None = None) -> str:
         When it takes more than there is; one sentence that says what to do.
     """
     width, height = request.grid_size
-    if width * height < TOLD_FROM_PX:
+    if not TOLD_FROM_PX <= width * height <= LARGEST_GRID_PX:
         return ""
     need, there = width * height * BYTES_PER_PX, free_bytes() if free is None else free
     size = f"{width * height / 1e6:.0f} megapixels"

@@ -328,7 +328,8 @@ def sheet_table(plan: SheetPlan) -> str:
     for number, length in enumerate(gang.printed_mm, start=1):
         own = sum(spot.sheet == number for spot in gang.spots)
         lines.append(f"Sheet {number:<3} {own:>5} prints  {length / 10:>8.1f} cm long")
-    lines.append(f"Film {gang.film_mm2 / 1e6:.4f} m², {gang.filled_share:.0%} of it printed")
+    word = "Film" if gang.medium.kind in ("roll", "cut") else "Medium"
+    lines.append(f"{word} {gang.film_mm2 / 1e6:.4f} m², {gang.filled_share:.0%} of it printed")
     if plan.settings.way == "shape":
         money = f", {plan.saved_cost:.2f} {press.currency}" if plan.saved_cost else ""
         lines.append(

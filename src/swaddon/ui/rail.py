@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 from swaddon.ui import theme
 from swaddon.ui.station_spec import StationSpec
 
-_WIDTH, _HEIGHT, _LEAST_HEIGHT, _GAP, _EDGE = 92, 62, 38, 2, 4
+_WIDTH, _HEIGHT, _LEAST_HEIGHT, _GAP, _EDGE = 92, 62, 32, 2, 4
 STATES = ("untouched", "fine", "look", "stop")
 
 
