@@ -109,9 +109,14 @@ class SheetWork:
         return self.plan
 
 
-def by_hand(laid: Sequence[Laid], medium: Medium, settings: SheetSettings) -> SheetPlan | None:
-    """Prints where they were put by hand; ``None`` where that is not possible any more."""
-    boxes = SheetWork(laid, medium, replace(settings, way="box")).plan
+def by_hand(
+    laid: Sequence[Laid], medium: Medium, settings: SheetSettings, like: SheetPlan | None = None
+) -> SheetPlan | None:
+    """Prints where they were put by hand; ``None`` where that is not possible any more.
+
+    ``like`` is another plan of the same prints on the same medium: what boxes take is known from there.
+    """
+    boxes = SheetWork(laid, medium, replace(settings, way="box")).plan if like is None else like
     numbers = {(item.wanted.label, item.line): index for index, item in enumerate(laid)}
     spots = []
     for placed in settings.placed:

@@ -12,7 +12,7 @@ from swaddon.ui.table_dialog import Cells
 from swaddon.ui.widgets import label
 
 _FILE = TableFile("Media", "TOML", "media.toml", "Media (*.toml)", "Media (*.toml)")
-_WIDTHS = (96, 116, 116, 60, 60, 66, 62, 70, 76, 48, 72, 62)
+_WIDTHS = (96, 112, 142, 58, 58, 64, 60, 68, 74, 46, 68, 60)
 _TOLD = (
     "All in mm. The rims cannot be printed; “Cut” is the least distance that scissors or a cutter part. A roll has no "
     "height; “Film left” is what is still on it: a longer sheet is a stop. “Placing” is how far off a second transfer "

@@ -34,11 +34,10 @@ class FreePlaces:
 
 
 class Hands:
-    """Moves and turns prints of a gang; cells of each print are worked out once."""
+    """Moves and turns prints of a gang."""
 
     def __init__(self, gang: Gang) -> None:
         self.gang = gang
-        self._cells: dict[tuple[int, Turn], Cells] = {}
 
     def free_for(self, spot: Spot, turn: Turn | None = None, sheet: int | None = None) -> FreePlaces:
         """Where a print may lie, perhaps turned otherwise or on another sheet."""
@@ -82,12 +81,8 @@ class Hands:
 
     def cells(self, item: int, turn: Turn) -> Cells:
         """The cells of a print that lies so."""
-        known = self._cells.get((item, turn))
-        if known is None:
-            rules = self.gang.rules
-            known = cells_of(self.gang.items[item].outline, turn, rules.spacing_mm, rules.fill_rings)
-            self._cells[item, turn] = known
-        return known
+        rules = self.gang.rules
+        return cells_of(self.gang.items[item].outline, turn, rules.spacing_mm, rules.fill_rings)
 
 
 def stamp(taken: Mask, cells: Cells, spot: Spot, side: int) -> None:

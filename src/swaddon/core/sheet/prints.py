@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import cached_property, lru_cache
 from typing import Literal
 
 import cv2
@@ -84,7 +85,7 @@ class Outline:
         right, below = self.width_px - box.right, self.height_px - box.bottom
         return {0: (box.left, box.top), 90: (below, box.left), 180: (right, below), 270: (box.top, right)}[turn]
 
-    @property
+    @cached_property
     def printed_px(self) -> int:
         """Number of printed pixels."""
         return int(np.bitwise_count(np.frombuffer(self.bits, np.uint8)).sum())
@@ -103,8 +104,9 @@ class Cells:
     reach: int
 
 
+@lru_cache(maxsize=600)
 def cells_of(outline: Outline, turn: Turn, spacing_mm: float, fill_rings: bool) -> Cells:
-    """The cells of a turned print; rings count as full where nothing is to lie in them."""
+    """The cells of a turned print; rings count as full where nothing is to lie in them. Worked out once."""
     side = cell_px(outline.ppi)
     mask = outline.mask(turn)
     if not fill_rings:

@@ -134,10 +134,10 @@ class Ganging:
         now = [_unplaced(item) for _, item in self._wanted_jobs()]
         if now != [_unplaced(item.wanted.job) for item in _one_each(plan)]:
             return False
-        made = by_hand(plan.laid, plan.gang.medium, self._job.sheet)
+        made = by_hand(plan.laid, plan.gang.medium, self._job.sheet, plan)
         if made is None:
             return False
-        self._take(_with_cuts(replace(made, by_box=plan.by_box)))
+        self._take(_with_cuts(made))
         return True
 
     def _wanted_jobs(self) -> list[tuple[int, Job]]:
