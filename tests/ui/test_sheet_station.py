@@ -201,6 +201,38 @@ def test_a_job_left_while_it_is_laid_gets_nothing_of_the_other(laid, settle, qtb
     assert gang.plan.gang.rules.spacing_mm == 7
 
 
+def test_a_sheet_of_before_is_neither_used_nor_shown_for_another_job(laid):
+    """The sheet of the job before stayed until the next was laid: it could be used, and its findings told, for it."""
+    gang = page(laid).gang
+    laid.apply(change_sheet(spacing_mm=1.0))
+    laid.resting()
+    laid.files.next_job()
+    assert gang.plan is None
+    assert laid.deck.sheet_findings() == ()
+    assert not gang.sheet.use.isEnabled()
+    gang.use()
+    assert not laid.session.job.sheet.placed
+    laid.resting()
+    laid.apply(edits.set_quantity(3))
+    assert not gang.sheet.write.isEnabled()
+    laid.resting()
+    assert gang.sheet.write.isEnabled()
+
+
+def test_each_drag_is_a_step_of_its_own(laid, qtbot):
+    gang = page(laid).gang
+    film = gang.table.film
+    for copy, by in ((5, 120), (4, 150)):
+        spot = next(item for item in gang.plan.gang.spots if item.copy == copy)
+        start = middle(film, spot)
+        drag(qtbot, film, start, start + QPoint(by, 30))
+        laid.resting()
+    both = laid.session.job.sheet.placed
+    laid.session.undo()
+    laid.resting()
+    assert laid.session.job.sheet.placed not in ((), both)
+
+
 def test_good_enough_stops_the_search_and_keeps_the_sheet(laid, qtbot):
     gang = page(laid).gang
     laid.apply(edits.set_quantity(150))

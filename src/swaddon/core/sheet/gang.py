@@ -118,11 +118,6 @@ class Gang:
             out.append(item.outline.printed_px + min(rim, (width + 2 * half) * (height + 2 * half)))
         return out
 
-    def without(self, spots: Sequence[Spot]) -> "Gang":
-        """The same sheets with fewer prints on them."""
-        gone = set(spots)
-        return replace(self, spots=tuple(spot for spot in self.spots if spot not in gone))
-
     def moved(self, spot: Spot, to: Spot) -> "Gang":
         """The same sheets with one print elsewhere."""
         spots = tuple(to if other == spot else other for other in self.spots)

@@ -160,13 +160,6 @@ def find_seam(
     return Seam(chosen, ppi, crossing_px(printed, chosen) * mm, _crossed(lettering, chosen) * mm, best_straight * mm)
 
 
-def along(columns: Columns, printed: Mask, lettering: Mask | None, ppi: float) -> Seam:
-    """A seam that was drawn by hand, measured."""
-    mm, height = MM_PER_INCH / ppi, printed.shape[0]
-    best = int(straight_crossings(printed, int(columns.min()), int(columns.max())).min()) if height else 0
-    return Seam(columns, ppi, crossing_px(printed, columns) * mm, _crossed(lettering, columns) * mm, best * mm)
-
-
 def _crossed(lettering: Mask | None, columns: Columns) -> int:
     return 0 if lettering is None else crossing_px(lettering, columns)
 

@@ -18,7 +18,7 @@ from swaddon.core.artwork.raster import Box, Mask, bounds
 from swaddon.core.sheet.layout import Area
 from swaddon.core.sheet.media import Medium
 from swaddon.core.sheet.seam import Columns, Seam, Through, find_seam
-from swaddon.core.units import MM_PER_INCH, mm_from_px
+from swaddon.core.units import MM_PER_INCH
 
 MOST_SHEETS = 64
 MARK_MM = 5.0
@@ -356,8 +356,3 @@ def _goes(length: float, room: float, overlap: float) -> list[tuple[float, float
     count = math.ceil((length - overlap) / max(1.0, room - overlap))
     each = (length + (count - 1) * overlap) / count
     return [(round(index * (each - overlap), 3), round(each, 3)) for index in range(count)]
-
-
-def part_size_mm(part: Part, ppi: float) -> tuple[float, float]:
-    """Width and height of what one sheet holds."""
-    return mm_from_px(part.box.width, ppi), mm_from_px(part.box.height, ppi)

@@ -47,6 +47,7 @@ class Ganging:
         self._others: set[int] = set()
         self.plan: SheetPlan | None = None
         self._of: tuple[Any, ...] = ()
+        self._plan_of: tuple[Any, ...] | None = None
         self._work: SheetWork | None = None
         self._is_due = self.is_shown = False
         self._problem = ""
@@ -88,7 +89,7 @@ class Ganging:
 
     def _placed(self, gang: Gang) -> None:
         if self.plan is not None:
-            self._context.apply(place(placed_of(self.plan, gang), "sheet.placed"))
+            self._context.apply(place(placed_of(self.plan, gang)))
 
     def shared_with(self) -> list[tuple[int, Job]]:
         """Other open jobs that lie on the sheet."""
@@ -121,10 +122,21 @@ class Ganging:
         elif of != self._of:
             self._of, self._is_due, self._problem = of, True, ""
             self._context.sheets.cancel()
+            if self.plan is not None and self.plan.laid[0].wanted.uid != self._context.uid():
+                self._let_go()  # it is another job's
             self._is_due = not self._is_only_moved()
         if self._is_due and self.is_shown:
             self._later.start()
         self._tell()
+
+    @property
+    def is_current(self) -> bool:
+        """Whether the sheet that is shown is that of the job as it is now."""
+        return self.plan is not None and self._plan_of is self._of
+
+    def _let_go(self) -> None:
+        self.plan = self._work = None
+        self.table.film.show_plan(None, {})
 
     def _is_only_moved(self) -> bool:
         """Whether the job's prints lie just where the sheet that is shown has them; take it so if they can."""
@@ -151,7 +163,7 @@ class Ganging:
         self.sheet.show_shares(model.job_rows(plan))
         self.sheet.show_found(model.told(plan))
         self._context.found_on_sheet(() if plan is None else plan.findings)
-        self.sheet.enable(plan is not None)
+        self.sheet.enable(self.is_current)
         share = None if self._job.profile is None else self._job.settings.share(self._job.profile)
         text = "" if share is None else f"Cost and time of this line are those of {share.medium}."
         self.sheet.used.setText(text)
@@ -167,6 +179,7 @@ class Ganging:
     def _take(self, found: Laid) -> None:
         """A sheet that was laid."""
         self.plan, cuts = found
+        self._plan_of = self._of
         self.table.film.show_plan(self.plan, cuts)
         self._tell()
 
@@ -194,8 +207,10 @@ class Ganging:
     def longer(self) -> None:
         """Search on from the sheet that is shown."""
         search, of = self._work, self._of
-        if search is None or self._job.sheet.placed:
+        if self._job.sheet.placed:
             self._context.tell("These prints were put by hand: press Lay anew to search.")
+            return
+        if search is None or not self.is_current:
             return
         self._start(lambda run, step: _improved(search, run, step), of)
 
@@ -211,8 +226,8 @@ class Ganging:
         def failed(text: str) -> None:
             self.table.progress.show_progress("", 1.0)
             if of is self._of:
-                self._problem, self.plan, self._work = text, None, None
-                self.table.film.show_plan(None, {})
+                self._problem = text
+                self._let_go()
                 self._tell()
 
         self.table.progress.show_progress("Planning the prints", 0.0)
@@ -226,7 +241,7 @@ class Ganging:
     def use(self) -> None:
         """Let the jobs on the sheet reckon with it: film, sheets and time; prints stay where they lie now."""
         plan = self.plan
-        if plan is None:
+        if plan is None or not self.is_current:
             return
         self._context.sheets.cancel()
         found, own = shares(plan), self._context.uid()
@@ -249,7 +264,7 @@ class Ganging:
     def write_to(self, folder: Path) -> None:
         """Write the sheets as they lie now, in the background."""
         plan, progress = self.plan, self.table.progress
-        if plan is None:
+        if plan is None or not self.is_current:
             return
 
         def done(report: dict[str, Any]) -> None:

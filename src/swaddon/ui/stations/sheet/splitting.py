@@ -95,7 +95,7 @@ class Splitting:
         self.sheet.pressing.setText(model.press_words(*size, plate, inches))
         found = () if plate is None or not size[0] else plate_findings(*size, plate, f"“{self._job.name}”")
         self.sheet.show_found(model.split_told(made, found))
-        self.sheet.write.setEnabled(made is not None)
+        self.sheet.write.setEnabled(made is not None and made.plan is self._plan)
         goes = () if plate is None or not size[0] else press_plan(*size, plate)
         self.table.seams.show_split(made, goes)
 
