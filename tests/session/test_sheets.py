@@ -26,7 +26,7 @@ from swaddon.session.memory import BYTES_PER_PX, memory_words
 from swaddon.session.sheet_files import write_sheets
 from swaddon.session.sheet_parts import job_of, parts_of
 from swaddon.session.sheet_prints import PrintMaker, Wanted
-from swaddon.session.sheets import by_hand, lay, placed_of, shares, sheet_report, taken
+from swaddon.session.sheets import by_hand, lay, placed_of, print_times, shares, sheet_report, taken
 from swaddon.session.shop import book
 from swaddon.session.storage import open_job, save_job
 
@@ -80,6 +80,18 @@ def test_the_cost_of_a_job_is_that_of_the_sheet_once_it_is_used(maker):
     larger = replace(used, settings=replace(used.settings, width_mm=50.0))
     alone = replace(larger, settings=replace(larger.settings, sheet_share=None))
     assert costed_job(larger, book(), run())[0].costing.total == costed_job(alone, book(), run())[0].costing.total
+
+
+def test_the_time_of_all_pieces_is_that_of_their_sheets(maker):
+    """Unevenly filled sheets: the last one holds fewer prints, each of which bears more of it."""
+    one, other = job(90.0, 7), job(50.0, 2)
+    plan = lay([Wanted("a", one, uid=1), Wanted("b", other, uid=2)], MEDIA["film-a4"], SheetSettings(), run(), maker, 3)
+    assert plan.gang.sheets > 1
+    found = shares(plan)
+    spent = sum(
+        found[uid, 0].time_ratio * item.made.alone_s * item.copies for uid, item in zip((1, 2), plan.laid, strict=True)
+    )
+    assert spent == pytest.approx(sum(print_times(plan)), rel=1e-3)
 
 
 def test_sheets_of_toner_are_shared_by_area(maker):

@@ -182,16 +182,12 @@ def on_sheet(item: Laid) -> OnSheet:
 def shares(plan: SheetPlan) -> dict[tuple[int, int], SheetShare]:
     """What one piece of each line takes of its sheets, by the job's uid and the line's place from 0."""
     gang = plan.gang
-    times = _times(plan)
+    times = print_times(plan)
     sheet_mm2 = gang.medium.width_mm * gang.medium.height_mm
     out = {}
     for index, item in enumerate(plan.laid):
         film = gang.film_of(index)
-        time = sum(
-            times[spot.sheet - 1] * film / (gang.used_mm[spot.sheet - 1] * gang.medium.width_mm)
-            for spot in gang.spots
-            if spot.item == index
-        ) / max(1, item.copies)
+        time = gang.share_of(index, times)
         alone = item.made.alone_s
         out[item.wanted.uid, item.line - 1] = SheetShare(
             medium=gang.medium.title,
@@ -204,7 +200,7 @@ def shares(plan: SheetPlan) -> dict[tuple[int, int], SheetShare]:
     return out
 
 
-def _times(plan: SheetPlan) -> list[float]:
+def print_times(plan: SheetPlan) -> list[float]:
     """Print time of each sheet in s."""
     gang, press = plan.gang, plan.laid[0].made.press
     out = []

@@ -93,17 +93,20 @@ class Gang:
         return item.outline.printed_px * mm_from_px(1, self.area.ppi) ** 2
 
     def film_of(self, item: int) -> float:
-        """Medium in mm² that one copy of an item (from 0) takes: what its sheets take, parted by area.
+        """Medium in mm² that one copy of an item (from 0) takes: what its sheets take, parted by area."""
+        return self.share_of(item, [length * self.medium.width_mm for length in self.used_mm])
 
-        Areas are those of the outlines with half the spacing round them, so that small prints bear what they need.
+    def share_of(self, item: int, of_sheets: Sequence[float]) -> float:
+        """What one copy of an item (from 0) takes of something that each sheet takes, on the mean of its copies.
+
+        It is parted by area: that of the outlines with half the spacing round them, so that small prints bear what they
+        need.
         """
-        claims = self._claims()
-        totals = [0.0] * self.sheets
+        claims, totals = self._claims(), [0.0] * self.sheets
         for spot in self.spots:
             totals[spot.sheet - 1] += claims[spot.item]
-        used = [length * self.medium.width_mm for length in self.used_mm]
         own = [
-            used[spot.sheet - 1] * claims[spot.item] / totals[spot.sheet - 1]
+            of_sheets[spot.sheet - 1] * claims[item] / totals[spot.sheet - 1]
             for spot in self.spots
             if spot.item == item
         ]
