@@ -6,6 +6,7 @@ and calls its change, an :class:`Option` how the command line takes it.
 """
 
 from dataclasses import dataclass, fields, is_dataclass, replace
+from functools import cache
 from types import NoneType, UnionType
 from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
@@ -241,6 +242,12 @@ def _marks(hint: Any) -> list[Any]:
     return []
 
 
+@cache
+def hints_of(settings: type) -> dict[str, Any]:
+    """The types of a settings class, without marks."""
+    return get_type_hints(settings)
+
+
 def is_colour(hint: Any) -> bool:
     """Whether a type is an sRGB colour, which documents hold as ``#rrggbb``."""
     return bool(hint == Rgb)
@@ -254,7 +261,7 @@ def document(value: Any) -> dict[str, Any]:
     {'colour': '#ff0000', 'amount': 0.5, 'tolerance': 6.0}
     """
     out: dict[str, Any] = {}
-    hints = get_type_hints(type(value))
+    hints = hints_of(type(value))  # type: ignore[arg-type]
     for item in fields(value):
         own = getattr(value, item.name)
         if FLAT in item.metadata:
@@ -275,6 +282,11 @@ def _plain(value: Any, hint: Any) -> Any:
     if is_dataclass(value):
         return document(value)
     if isinstance(value, tuple):
-        of = get_args(hint)[0]
-        return [_plain(item, of) for item in value]
+        return [_plain(item, of) for item, of in zip(value, kinds_of_items(hint, len(value)), strict=False)]
     return value
+
+
+def kinds_of_items(hint: Any, count: int) -> tuple[Any, ...]:
+    """The type of each item of a tuple: all alike, or each its own."""
+    kinds = get_args(_bare(hint))
+    return kinds[:1] * count if kinds[-1] is Ellipsis else kinds

@@ -11,7 +11,7 @@ import time
 import zipfile
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, BinaryIO, Literal
 
 from pydantic import Field, ValidationError
 
@@ -129,6 +129,17 @@ def write_job(path: Path, job: StoredJob) -> None:
     PlanError
         When the file cannot be written.
     """
+    try:
+        with whole_file(path) as file:
+            pack_job(file, job)
+    except OSError as error:
+        raise PlanError(
+            f"The job could not be saved as “{shown(path)}” ({reason(error)}): choose another place."
+        ) from error
+
+
+def pack_job(file: BinaryIO, job: StoredJob) -> None:
+    """Write the job's container into an open file; raises ``OSError`` where that fails."""
     document = {
         "schema": SCHEMA if job.unknown is None else job.unknown.schema,
         "name": job.name,
@@ -149,21 +160,16 @@ def write_job(path: Path, job: StoredJob) -> None:
     }
     for place, text in () if job.unknown is None else job.unknown.fields:
         _put(document, place, json.loads(text))
-    try:
-        with whole_file(path) as file, zipfile.ZipFile(file, "w") as archive:
-            archive.writestr(_entry("mimetype"), MEDIA_TYPE)
-            text = json.dumps(document, indent=2, ensure_ascii=False)
-            archive.writestr(_entry("job.json"), text, zipfile.ZIP_DEFLATED)
-            if job.artwork_name is not None and job.artwork_data is not None:
-                archive.writestr(_entry(f"artwork/{job.artwork_name}"), job.artwork_data)
-            if job.icc is not None:
-                archive.writestr(_entry(_ICC_ENTRY), job.icc)
-            for index, (_, data) in enumerate(job.tiles):
-                archive.writestr(_entry(f"tiles/{index}.png"), data)
-    except OSError as error:
-        raise PlanError(
-            f"The job could not be saved as “{shown(path)}” ({reason(error)}): choose another place."
-        ) from error
+    with zipfile.ZipFile(file, "w") as archive:
+        archive.writestr(_entry("mimetype"), MEDIA_TYPE)
+        text = json.dumps(document, indent=2, ensure_ascii=False)
+        archive.writestr(_entry("job.json"), text, zipfile.ZIP_DEFLATED)
+        if job.artwork_name is not None and job.artwork_data is not None:
+            archive.writestr(_entry(f"artwork/{job.artwork_name}"), job.artwork_data)
+        if job.icc is not None:
+            archive.writestr(_entry(_ICC_ENTRY), job.icc)
+        for index, (_, data) in enumerate(job.tiles):
+            archive.writestr(_entry(f"tiles/{index}.png"), data)
 
 
 def _line_entry(line: OrderLine) -> dict[str, Any]:
@@ -200,17 +206,20 @@ def read_job(path: Path) -> StoredJob:
         data = path.read_bytes()
     except OSError as error:
         raise PlanError(f"The job “{shown(path)}” cannot be opened ({reason(error)}).") from error
+    return unpack_job(data, shown(path))
+
+
+def unpack_job(data: bytes, name: str) -> StoredJob:
+    """A job from the bytes of its container; raises ``PlanError`` with one sentence that names it."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            return _stored(archive, shown(path))
+            return _stored(archive, name)
     except TooLarge as error:
         raise PlanError(
-            f"“{shown(path)}” holds far more than a job does ({error}) and was not opened: open a saved copy."
+            f"“{name}” holds far more than a job does ({error}) and was not opened: open a saved copy."
         ) from error
     except UNREADABLE as error:
-        raise PlanError(
-            f"“{shown(path)}” is not a Swaddon job or is damaged: open another file or a saved copy."
-        ) from error
+        raise PlanError(f"“{name}” is not a Swaddon job or is damaged: open another file or a saved copy.") from error
 
 
 def _stored(archive: zipfile.ZipFile, file_name: str) -> StoredJob:

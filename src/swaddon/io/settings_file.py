@@ -8,7 +8,7 @@ from typing import Annotated, Any, Union, get_args, get_origin, get_type_hints
 from pydantic import BaseModel, ConfigDict, Field, create_model
 
 from swaddon.core.colour.spaces import rgb_from_hex
-from swaddon.core.schema import FLAT, Pattern, is_colour
+from swaddon.core.schema import FLAT, Pattern, hints_of, is_colour, kinds_of_items
 
 Colour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
 
@@ -61,7 +61,7 @@ def _annotation(hint: Any) -> Any:
 
 def value_of(settings: type, model: BaseModel) -> Any:
     """The settings that a checked model holds."""
-    hints, made = get_type_hints(settings), {}
+    hints, made = hints_of(settings), {}
     for item in fields(settings):
         hint = hints[item.name]
         if FLAT in item.metadata:
@@ -80,6 +80,6 @@ def _value(hint: Any, value: Any) -> Any:
         return rgb_from_hex(value) if isinstance(value, str) else value
     if is_dataclass(hint):
         return value_of(hint, value)  # type: ignore[arg-type]
-    if get_origin(hint) is tuple and get_args(hint)[-1] is Ellipsis:
-        return tuple(_value(get_args(hint)[0], item) for item in value)
+    if get_origin(hint) is tuple and isinstance(value, tuple | list):
+        return tuple(_value(of, item) for item, of in zip(value, kinds_of_items(hint, len(value)), strict=False))
     return value

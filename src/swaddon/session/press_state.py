@@ -11,6 +11,7 @@ from swaddon.core.press.profile import INKS, PressProfile
 from swaddon.core.testprint.naming import WORDS
 from swaddon.session.job import Job
 from swaddon.session.kept_tests import KeptTest, days_of, tests_of
+from swaddon.session.run_cards import run_findings
 
 CODES = frozenset({"test-old", "test-differs", "slots-wrong", "nozzles-blocked"})
 
@@ -63,7 +64,7 @@ class PressWatch:
         self._press = None
 
     def findings(self, job: Job, plan: Plan | None) -> tuple[Finding, ...]:
-        """What the tests of the job's press say against it."""
+        """What the tests of the job's press say against it, and the goods against its heat."""
         if job.profile is None:
             return ()
         if job.profile.name != self._press:
@@ -72,7 +73,7 @@ class PressWatch:
         used: tuple[str, ...] = INKS
         if plan is not None:
             used = tuple(ink for ink in INKS if plan.measures.coverage.get(ink, 0) > 0)
-        return press_findings(job, self._tests, self._days, self._today(), used)
+        return (*press_findings(job, self._tests, self._days, self._today(), used), *run_findings(job))
 
     def all_findings(self, job: Job, plan: Plan) -> tuple[Finding, ...]:
         """Those of a plan and of its press, worst first."""

@@ -21,7 +21,11 @@ from swaddon.session.session import Stamp
 
 def open_job(path: Path) -> Job:
     """A job from its file, artwork decoded; raises ``PlanError`` with one sentence."""
-    stored = read_job(path)
+    return job_of(read_job(path), shown(path))
+
+
+def job_of(stored: StoredJob, name: str) -> Job:
+    """A job from what a file holds; raises ``PlanError`` with one sentence."""
     file = None
     if stored.artwork_name is not None and stored.artwork_data is not None:
         artwork = decode_artwork(stored.artwork_data, stored.artwork_name, stored.page)
@@ -29,7 +33,7 @@ def open_job(path: Path) -> Job:
     profile, notices = _press(stored)
     lineup, icc = stored.line.settings.lineup, None
     if lineup is not None and not fits(lineup, profile):
-        notices.append(f"The line-up “{lineup.name}” of “{shown(path)}” is none of {profile.name}: not used.")
+        notices.append(f"The line-up “{lineup.name}” of “{name}” is none of {profile.name}: not used.")
     choice = stored.line.settings.icc
     if choice is not None and stored.icc is not None:
         icc = checked(IccFile(choice.name, stored.icc))
@@ -40,7 +44,7 @@ def open_job(path: Path) -> Job:
     tiles = tuple(TileFile(decode_tile(data, name), data) for name, data in stored.tiles)
     if stored.unknown is not None:
         notices.append(
-            f"“{shown(path)}” was saved by a newer Swaddon; what is not known here ({stored.unknown.names}) is kept as "
+            f"“{name}” was saved by a newer Swaddon; what is not known here ({stored.unknown.names}) is kept as "
             "it is and counts for nothing."
         )
     return Job(
@@ -91,25 +95,27 @@ def stamp_of(path: Path) -> Stamp | None:
 
 def save_job(path: Path, job: Job) -> None:
     """Write a job to its file; raises ``PlanError`` with one sentence."""
-    write_job(
-        path,
-        StoredJob(
-            name=job.name,
-            customer=job.customer,
-            profile=USUAL if job.profile is None else job.profile.name,
-            artwork_name=None if job.file is None else job.file.artwork.file_name,
-            artwork_data=None if job.file is None else job.file.data,
-            line=job.line,
-            above=job.above,
-            below=job.below,
-            page=1 if job.file is None else job.file.artwork.page,
-            tiles=tuple((tile.art.name, tile.data) for tile in job.tiles),
-            icc=None if job.icc is None or job.settings.icc is None else job.icc.data,
-            press="" if job.profile is None else job.profile.source,
-            quote=job.quote,
-            sheet=job.sheet,
-            unknown=job.unknown,
-        ),
+    write_job(path, stored_of(job))
+
+
+def stored_of(job: Job) -> StoredJob:
+    """What a file holds of a job."""
+    return StoredJob(
+        name=job.name,
+        customer=job.customer,
+        profile=USUAL if job.profile is None else job.profile.name,
+        artwork_name=None if job.file is None else job.file.artwork.file_name,
+        artwork_data=None if job.file is None else job.file.data,
+        line=job.line,
+        above=job.above,
+        below=job.below,
+        page=1 if job.file is None else job.file.artwork.page,
+        tiles=tuple((tile.art.name, tile.data) for tile in job.tiles),
+        icc=None if job.icc is None or job.settings.icc is None else job.icc.data,
+        press="" if job.profile is None else job.profile.source,
+        quote=job.quote,
+        sheet=job.sheet,
+        unknown=job.unknown,
     )
 
 

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 from annotated_types import MaxLen
 
 from swaddon.core.colour.goods import colour_word
+from swaddon.core.order.at_press import AtPress
 from swaddon.core.order.handover import HandOver
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.schema import changed
@@ -89,7 +90,7 @@ class OrderLine:
     @property
     def planned(self) -> PlanSettings:
         """The settings that make its plan; lines of equal ones share it."""
-        return replace(self.settings, quantity=1, drop_mm=0.0, handover=HandOver())
+        return replace(self.settings, quantity=1, drop_mm=0.0, handover=HandOver(), at_press=AtPress())
 
 
 def differences(before: Any, after: Any, above: str = "") -> Iterator[str]:
@@ -111,7 +112,7 @@ def differences(before: Any, after: Any, above: str = "") -> Iterator[str]:
             yield above + item.name
 
 
-_ROOMS = frozenset({"white", "holes"})
+_ROOMS = frozenset({"white", "holes", "at_press"})
 """Settings that hold settings which may be a line's own one by one."""
 
 

@@ -13,6 +13,7 @@ from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.recipes import MOST
 from swaddon.core.inks.settings import IccChoice, Recipe
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
+from swaddon.core.order.at_press import AtPress
 from swaddon.core.order.handover import HandOver
 from swaddon.core.press.lineup import LineUp, with_lineup
 from swaddon.core.press.profile import Gamut, PressProfile
@@ -27,7 +28,7 @@ class PlanSettings:
 
     ``alpha`` is ``None`` for what the process needs, ``mirrored`` likewise. ``drop_mm`` is the distance from the
     collar to the print; it places the print on the garment and changes no pixel. ``gamut`` says what becomes of colours
-    beyond the inks (``profile.Separation``); ``handover`` changes no pixel either. ``lineup``
+    beyond the inks (``profile.Separation``); ``handover`` and ``at_press`` change no pixel either. ``lineup``
     is ``None`` for that of the press profile. ``sheet_share`` is what a piece takes of the sheet that the line was laid
     on last.
     """
@@ -79,6 +80,7 @@ class PlanSettings:
     handover: HandOver = field(default_factory=HandOver)
     lineup: Annotated[LineUp, Named("Slots", "Change the line-up")] | None = None
     sheet_share: Annotated[SheetShare, Named("Share of the sheet", "Lay on a sheet")] | None = None
+    at_press: AtPress = field(default_factory=AtPress)
 
     def scaled(self, factor: float) -> "PlanSettings":
         """The same settings for artwork of ``factor`` times the pixels on a side: every artwork point moves along."""

@@ -6,18 +6,9 @@ Whatever else differs (slots, supplies, times, what a press can do) stands in th
 from dataclasses import dataclass
 from typing import Literal
 
+from swaddon.core.press.steps import PEEL, PRESSES, School, Step
 
-@dataclass(frozen=True)
-class Step:
-    """One step of the work at the press, what to beware of in it, and its words where the press has no white."""
-
-    text: str
-    caution: str = ""
-    bare: str = ""
-
-    def told(self, has_white: bool) -> str:
-        """What is done on a press with white, or without."""
-        return self.text if has_white or not self.bare else self.bare
+__all__ = ["PROCESSES", "USUAL", "Process", "Step"]
 
 
 @dataclass(frozen=True)
@@ -41,6 +32,8 @@ class Process:
         lies lowest.
     steps
         What is done, in order.
+    schools
+        Where practitioners differ in it; steps name the way that they belong to.
     fades
         What becomes of half-transparent pixels where nothing else is chosen.
     thin_ink_fails
@@ -66,6 +59,7 @@ class Process:
     item: str = "garment"
     piece: str = "shirt"
     screen_lpi: float = 35.0
+    schools: tuple[School, ...] = ()
 
     @property
     def white_goes(self) -> Literal["first", "last"]:
@@ -77,64 +71,84 @@ _HOT = "Hot plate: burns and pinched fingers. Time, heat and pressure are the ma
 _FUMES = "Curing gives off fumes: use an exhaust or filter, and read the safety data sheets."
 _DUST = "Hot fuser and fine toner dust: let it cool, do not breathe it, read the safety data sheets."
 
+_PRESSING = (
+    Step("Press the garment to take moisture out, and to feel the pressure", _HOT, key="pre-press", on_goods=True),
+    Step("Lay the print on, face down: {place}", "The plate above is hot: keep hands and sleeves clear.", key="place"),
+    Step("Press", _HOT, key="press", on_goods=True),
+    Step("Let it cool until it is only warm", key="cool-warm", way=("peel", "warm")),
+    Step("Let it cool right down", key="cool-cold", way=("peel", "cold")),
+    Step("Rub fine detail down with a cloth", key="rub", fine_only=True),
+    Step("Peel slowly and flat; where anything lifts, lay it back and press again", key="peel"),
+    Step("Press again under a cover sheet", _HOT, key="second-press", way=("presses", "twice"), on_goods=True),
+    Step("Wipe the cover sheet, so that remains do not go on the next one", key="wipe"),
+)
 _FILM_STEPS = (
-    Step("Print the film mirrored: colour, then white", bare="Print the film mirrored"),
+    Step("Print the film mirrored: colour, then white", bare="Print the film mirrored", key="print", runs=True),
     Step(
         "Powder the wet white, shake off the rest",
         "Fine adhesive powder: ventilate, keep it from eyes and flames.",
         "Powder the wet ink, shake off the rest",
+        key="powder",
     ),
-    Step("Melt the powder in the oven", _FUMES),
-    Step("Press the garment for 3 s to take moisture out", _HOT),
-    Step("Press the film on, let it cool as its maker says, peel slowly", _HOT),
-    Step("Press again under a cover sheet", _HOT),
+    Step("Melt the powder in the oven", _FUMES, key="oven"),
+    *_PRESSING,
 )
 _DIRECT_STEPS = (
-    Step("Pretreat and dry the garment", "Spray mist: do not breathe it, protect your eyes, ventilate."),
-    Step("Print white, then colour", bare="Print"),
-    Step("Cure the print", _FUMES),
+    Step("Pretreat the garment evenly", "Spray mist: do not breathe it, protect your eyes, ventilate.", key="pretreat"),
+    Step("Dry it", _HOT, key="dry", on_goods=True),
+    Step("Load the platen, flat: {place}", key="place"),
+    Step("Print white, then colour", bare="Print", key="print", runs=True),
+    Step("Cure the print", _FUMES, key="cure", on_goods=True),
+)
+_TONER_PRESSING = (
+    Step("Marry it with the adhesive sheet", _HOT, key="marry"),
+    Step("Peel the adhesive sheet off hot, in one go", _HOT, key="part"),
+    *_PRESSING,
 )
 _TONER_STEPS = (
-    Step("Print the sheet mirrored: colour and white in one pass", _DUST, "Print the sheet mirrored"),
-    Step("Marry it with the adhesive sheet, peel that off hot", _HOT),
-    Step("Press the garment for 3 s to take moisture out", _HOT),
-    Step("Press the sheet on, let it cool as its maker says, peel", _HOT),
-    Step("Press again under a cover sheet", _HOT),
-)
-
+    Step(
+        "Print the sheet mirrored: colour and white in one pass", _DUST, "Print the sheet mirrored", key="print",
+        runs=True,
+    ),
+    *_TONER_PRESSING,
+)  # fmt: skip
 _TWO_PASS_STEPS = (
-    Step("Print the colour file, mirrored, on as many sheets as are wanted"),
+    Step("Print the colour file, mirrored, on as many sheets as are wanted", key="print", runs=True),
     Step("Take out the black cartridge, put in the white one", _DUST),
     Step("Feed each sheet again: same edge first, same side up, guides tight"),
-    Step("Print the mask on it", _DUST),
+    Step("Print the mask on it", _DUST, key="second-pass", runs=True),
     Step("Put the black cartridge back", _DUST),
-    *_TONER_STEPS[1:],
+    *_TONER_PRESSING,
 )
 _DECAL_STEPS = (
-    Step("Print the decal paper, not mirrored: white first, then colour", _DUST, "Print the decal paper, not mirrored"),
-    Step("Seal it with clear coat, let it dry", "Solvent fumes: spray outdoors or under an exhaust, no flames."),
-    Step("Cut it out, soak it until it slides"),
-    Step("Slide it onto the clean item, press the water out from the middle"),
-    Step("Let it dry; bake it only if its maker says so", "Hot oven: burns; fumes from coats."),
-)
+    Step(
+        "Print the decal paper, not mirrored: white first, then colour", _DUST, "Print the decal paper, not mirrored",
+        key="print", runs=True,
+    ),
+    Step("Seal it with clear coat", "Solvent fumes: spray outdoors or under an exhaust, no flames.", key="seal"),
+    Step("Let the coat dry", key="coat-dry"),
+    Step("Cut it out, soak it until it slides", key="soak"),
+    Step("Slide it onto the clean item, press the water out from the middle", key="slide"),
+    Step("Let it dry; bake it only if its maker says so", "Hot oven: burns; fumes from coats.", key="dry"),
+)  # fmt: skip
 
 PROCESSES = {
     process.key: process
     for process in (
         Process(
             "film", "Film", "film transfer", "film", "ink", flips=True, steps=_FILM_STEPS, fades="screen",
-            thin_ink_fails=True,
+            thin_ink_fails=True, schools=(PEEL, PRESSES),
         ),
         Process(
             "direct", "Direct", "printing straight on the cloth", "platen", "ink", flips=False, steps=_DIRECT_STEPS,
         ),
         Process(
             "toner-onepass", "Toner sheet", "toner transfer", "sheet", "toner", flips=True, steps=_TONER_STEPS,
-            screen_lpi=27.0,
+            screen_lpi=27.0, schools=(PEEL, PRESSES),
         ),
         Process(
             "toner-twopass", "Toner twice", "toner transfer in two passes", "sheet", "toner", flips=True,
-            steps=_TWO_PASS_STEPS, passes=2, screen_lpi=27.0,
+            steps=_TWO_PASS_STEPS, passes=2, screen_lpi=27.0, schools=(PEEL, PRESSES),
         ),
         Process(
             "decal", "Decal", "water-slide decal", "sheet", "toner", flips=False, steps=_DECAL_STEPS,

@@ -11,6 +11,7 @@ from swaddon.core.colour.spaces import bands_from_lab
 from swaddon.core.press.measured import Measured, latest
 from swaddon.core.press.processes import PROCESSES, Process
 from swaddon.core.press.registration import Refeed, Registration
+from swaddon.core.press.steps import Figures
 from swaddon.core.press.working import Stated, Weighed, Working
 
 INKS = ("C", "M", "Y", "K")
@@ -203,7 +204,7 @@ class PressProfile:
     ``last_slot`` is the number of the last slot where that is empty. ``white_can_go`` says where the white slots can
     sit; empty: only where ``print_order`` has white. ``measured`` tells which constants were measured, oldest first,
     ``stated`` where others are from, ``weighed`` how sure weigh-ins are, oldest first. ``usual_medium`` names what it
-    mostly prints on.
+    mostly prints on. ``steps`` are figures of steps at the press, ``ways`` the shop's in what schools differ in.
     """
 
     name: str
@@ -240,6 +241,8 @@ class PressProfile:
     stated: tuple[Stated, ...] = ()
     weighed: tuple[Weighed, ...] = ()
     usual_medium: str = ""
+    steps: tuple[tuple[str, Figures], ...] = ()
+    ways: tuple[tuple[str, str], ...] = ()
 
     @property
     def printing(self) -> Process:

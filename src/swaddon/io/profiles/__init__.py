@@ -30,6 +30,7 @@ from swaddon.core.press.profile import (
     WhiteInk,
 )
 from swaddon.core.press.registration import Refeed, Registration
+from swaddon.core.press.steps import Figures
 from swaddon.core.press.working import Stated, Weighed, Working
 from swaddon.io.names import clean
 from swaddon.io.profiles.document import (
@@ -215,7 +216,23 @@ def _profile(document: ProfileFile) -> PressProfile:
         working=_working(document.working),
         stated=tuple(Stated(**entry.model_dump()) for entry in document.stated),
         weighed=tuple(_weighed(entry) for entry in document.weighed),
+        steps=_steps(document),
+        ways=_ways(document),
     )
+
+
+def _steps(document: ProfileFile) -> tuple[tuple[str, Figures], ...]:
+    """Figures of the steps; those of a step that the process has not count for nothing."""
+    return tuple((key, Figures(**entry.model_dump())) for key, entry in document.steps.items())
+
+
+def _ways(document: ProfileFile) -> tuple[tuple[str, str], ...]:
+    """Which way of each school the shop goes."""
+    for school in PROCESSES[document.process].schools:
+        known, chosen = [way.key for way in school.ways], document.ways.get(school.key)
+        if chosen is not None and chosen not in known:
+            raise ValueError(f"ways.{school.key} must be {' or '.join(known)}")
+    return tuple(document.ways.items())
 
 
 def _working(part: WorkingEntry) -> Working:

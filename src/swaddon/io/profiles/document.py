@@ -7,6 +7,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import Position, Role
+from swaddon.core.press.steps import Pressure
 
 Share = Annotated[float, Field(ge=0, le=1)]
 Positive = Annotated[float, Field(gt=0)]
@@ -142,6 +143,20 @@ class WeighedEntry(ModelBase):
     log_covariance: tuple[tuple[float, ...], ...]
 
 
+Celsius = Annotated[float, Field(ge=20, le=300)]
+StepSeconds = Annotated[float, Field(ge=0, le=86_400)]
+Word = Annotated[str, Field(max_length=40)]
+
+
+class StepEntry(ModelBase):
+    temperature_c: Celsius | None = None
+    time_s: StepSeconds | None = None
+    pressure: Pressure | None = None
+    pressure_bar: Annotated[float, Field(gt=0, le=20)] | None = None
+    gentler: Annotated[tuple[tuple[Celsius, StepSeconds], ...], Field(max_length=10)] = ()
+    source: Annotated[str, Field(max_length=200)] = ""
+
+
 class ProfileFile(ModelBase):
     schema_: Literal["swaddon-profile/1"] = Field(alias="schema")
     name: str
@@ -171,5 +186,7 @@ class ProfileFile(ModelBase):
     time: TimeEntry
     measured: Annotated[tuple[MeasuredEntry, ...], Field(max_length=2000)] = ()
     working: WorkingEntry = WorkingEntry()
+    steps: Annotated[dict[Word, StepEntry], Field(max_length=60)] = {}
+    ways: Annotated[dict[Word, Word], Field(max_length=10)] = {}
     stated: Annotated[tuple[StatedEntry, ...], Field(max_length=100)] = ()
     weighed: Annotated[tuple[WeighedEntry, ...], Field(max_length=200)] = ()

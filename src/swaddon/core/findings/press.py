@@ -1,0 +1,37 @@
+"""What is wrong at the press: heat that the goods do not bear."""
+
+from dataclasses import replace
+
+from swaddon.core.findings.scene import Finding
+from swaddon.core.order.settings import PlanSettings
+from swaddon.core.run.card import RunCard
+
+
+def heat_findings(card: RunCard, settings: PlanSettings, garment: str) -> tuple[Finding, ...]:
+    """One finding for the hottest step that the goods do not bear; its fix is the next setting that the supplies allow.
+
+    The fix cools every step on the goods: none goes hotter than the press itself (``run.card``).
+    """
+    if not card.conflicts:
+        return ()
+    worst = card.conflicts[0]
+    fix, label = None, ""
+    cooler = [conflict.instead for conflict in card.conflicts if conflict.instead is not None]
+    text = (
+        f"{_short(worst.step)} at {worst.temperature_c:g} °C: {garment} bears {worst.bears_c:g} °C by the shop’s list."
+    )
+    if len(cooler) == len(card.conflicts):
+        heat = min(pair[0] for pair in cooler)
+        fix = replace(settings, at_press=replace(settings.at_press, temperature_c=heat, time_s=0.0))
+        label = f"Work at {heat:g} °C, longer"
+    else:
+        text += " The supplies allow no cooler setting that is known: take others, or other goods."
+    found = Finding(
+        "press-too-hot", "stop", text, 0.0, 0.0, worst.temperature_c - worst.bears_c, "°C", fix, label, settings,
+        has_place=False,
+    )  # fmt: skip
+    return (found,)
+
+
+def _short(step: str) -> str:
+    return step.partition(",")[0].partition(":")[0]

@@ -1,0 +1,193 @@
+"""The run card: each step with the shop's figures, where the print goes, and where goods and heat do not agree."""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from swaddon.core.order.lines import PLACES, OrderLine
+from swaddon.core.press.profile import PressProfile
+from swaddon.core.press.steps import Figures, School, Step, Way
+from swaddon.core.units import MM_PER_INCH
+
+FINE_MM = 0.6
+"""Finest line or dot below which a print is rubbed down before it is peeled (assumed)."""
+
+LengthUnit = Literal["mm", "in"]
+
+
+@dataclass(frozen=True)
+class CardStep:
+    """One step on the card.
+
+    Attributes
+    ----------
+    number, key, text, caution
+        Its place, the name of its figures, what is done, and what to beware of.
+    figures
+        Heat, time and pressure that it is done with.
+    expected_s
+        How long it should take, s, by figures or by the plan; ``None``: nobody knows.
+    counts_down
+        Whether its timer rings at the end of that time, instead of measuring how long it takes.
+    on_goods
+        Whether its heat goes on the garment.
+    """
+
+    number: int
+    key: str
+    text: str
+    caution: str
+    figures: Figures
+    expected_s: float | None
+    counts_down: bool
+    on_goods: bool
+
+    @property
+    def is_timed(self) -> bool:
+        """Whether it has a timer."""
+        return self.counts_down or self.expected_s is not None
+
+
+@dataclass(frozen=True)
+class Placing:
+    """Where the print goes on the goods: their shape, distance below the collar or edge, and the print's size, mm."""
+
+    shape: str
+    place: str
+    drop_mm: float
+    width_mm: float
+    height_mm: float
+
+    def words(self, unit: LengthUnit = "mm") -> str:
+        """Where it goes, for the middle of a sentence."""
+        if not self.drop_mm:
+            return "where it belongs, straight"
+        far = f"{self.drop_mm / MM_PER_INCH:.3g} in" if unit == "in" else f"{self.drop_mm:.0f} mm"
+        edge = "the upper edge" if self.shape in ("tote", "sleeve") else "the collar"
+        return f"{far} below {edge}, centred"
+
+
+@dataclass(frozen=True)
+class Conflict:
+    """A step that is hotter than the goods bear, and a setting that its supplies allow instead, (°C, s)."""
+
+    step: str
+    temperature_c: float
+    bears_c: float
+    instead: tuple[float, float] | None
+
+
+@dataclass(frozen=True)
+class RunCard:
+    """All that is worked by at the press."""
+
+    title: str
+    press: str
+    steps: tuple[CardStep, ...]
+    schools: tuple[tuple[School, Way], ...]
+    placing: Placing
+    mirrored: bool
+    white_last: bool | None
+    conflicts: tuple[Conflict, ...]
+    cautions: tuple[str, ...]
+
+    def step(self, key: str) -> CardStep | None:
+        """A step by its key."""
+        return next((step for step in self.steps if step.key == key), None)
+
+    @property
+    def marks(self) -> tuple[str, ...]:
+        """How the medium is printed, in a few words each."""
+        out = ["Printed mirrored" if self.mirrored else "Not mirrored"]
+        if self.white_last is not None:
+            out.append("White last" if self.white_last else "White first")
+        return tuple(out)
+
+
+def run_card(
+    line: OrderLine,
+    press: PressProfile,
+    height_mm: float,
+    bears_c: float | None = None,
+    finest_mm: float | None = None,
+    print_s: float | None = None,
+    unit: LengthUnit = "mm",
+) -> RunCard:
+    """The card of one line.
+
+    Parameters
+    ----------
+    press
+        As the line uses it.
+    height_mm
+        Of the print.
+    bears_c
+        Heat that the garment bears, °C; ``None``: the shop's list does not say.
+    finest_mm
+        Finest line of the artwork, mm; ``None``: not known.
+    print_s
+        What printing one piece takes by the plan, s.
+    """
+    process, settings = press.printing, line.settings
+    is_fine = settings.holes.default is not None or (finest_mm is not None and finest_mm < FINE_MM)
+    schools = tuple((school, school.way(_chosen(school, line, press))) for school in process.schools)
+    ways = {school.key: way.key for school, way in schools}
+    placing = Placing(line.shape, PLACES[line.goods.place].title, settings.drop_mm, settings.width_mm, height_mm)
+    figures = dict(press.steps)
+    steps: list[CardStep] = []
+    for step in process.steps:
+        if (step.way and ways.get(step.way[0]) != step.way[1]) or (step.fine_only and not is_fine):
+            continue
+        own = _used(step, figures.get(step.key, Figures()), line)
+        expected = print_s if step.runs and step.key == "print" else own.time_s
+        steps.append(
+            CardStep(
+                len(steps) + 1,
+                step.key,
+                step.told(press.has_white).format(place=placing.words(unit)),
+                step.caution,
+                own,
+                expected,
+                own.time_s is not None and not step.runs,
+                step.on_goods,
+            )
+        )
+    return RunCard(
+        title=process.title,
+        press=press.title,
+        steps=tuple(steps),
+        schools=schools,
+        placing=placing,
+        mirrored=settings.is_mirrored(press),
+        white_last=None if not press.has_white else press.white_position == "last",
+        conflicts=_conflicts(steps, figures, bears_c),
+        cautions=press.cautions,
+    )
+
+
+def _chosen(school: School, line: OrderLine, press: PressProfile) -> str:
+    """Which way of a school: as the line says, else the press, else the usual one."""
+    own = str(getattr(line.settings.at_press, school.key, "own"))
+    return own if own != "own" else dict(press.ways).get(school.key, "")
+
+
+def _used(step: Step, figures: Figures, line: OrderLine) -> Figures:
+    """Figures of a step as the line uses them; nothing that goes on the goods gets hotter than the press itself."""
+    own, hot = line.settings.at_press, figures.temperature_c
+    is_press = step.key == "press"
+    asked = own.temperature_c if is_press or (step.on_goods and hot is not None and own.temperature_c < hot) else 0.0
+    if asked:
+        slower = figures.bearable(asked) if hot is not None and asked < hot else None
+        figures = replace(figures, temperature_c=asked, time_s=figures.time_s if slower is None else slower[1])
+    return replace(figures, time_s=own.time_s) if is_press and own.time_s else figures
+
+
+def _conflicts(steps: list[CardStep], figures: dict[str, Figures], bears_c: float | None) -> tuple[Conflict, ...]:
+    """Steps that are hotter than the goods bear, the hottest first."""
+    if bears_c is None:
+        return ()
+    found = [
+        Conflict(step.text, step.figures.temperature_c, bears_c, figures[step.key].bearable(bears_c))
+        for step in steps
+        if step.on_goods and step.figures.temperature_c is not None and step.figures.temperature_c > bears_c
+    ]
+    return tuple(sorted(found, key=lambda conflict: -conflict.temperature_c))

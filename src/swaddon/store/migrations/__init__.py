@@ -1,0 +1,1 @@
+"""Steps from one form of the tables to the next."""

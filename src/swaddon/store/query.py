@@ -1,0 +1,85 @@
+"""What is looked for in the book, as SQL. Whatever was typed goes in as a parameter, never into the text."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from sqlalchemy import ColumnElement, Select, String, and_, bindparam, cast, literal_column, select, text, true
+from sqlalchemy.dialects.postgresql import TSQUERY
+
+from swaddon.core.log.words import tokens
+from swaddon.store.tables import STANDING, TROUBLES
+
+MOST_WORDS = 12
+
+
+@dataclass(frozen=True)
+class Query:
+    """What a run must be; what is empty asks for nothing.
+
+    Attributes
+    ----------
+    words
+        All of these must begin some word of the run.
+    garment, process, artwork_key, trouble
+        Exactly so.
+    artwork
+        Part of the artwork's file name, beginning with the start of a word.
+    since, until
+        Days, ``YYYY-MM-DD``, both included.
+    """
+
+    words: str = ""
+    garment: str = ""
+    process: str = ""
+    artwork: str = ""
+    artwork_key: str = ""
+    trouble: str = ""
+    since: str = ""
+    until: str = ""
+
+    @property
+    def asks_nothing(self) -> bool:
+        return not tokens(self.words) and replace(self, words="") == Query()
+
+    @property
+    def has_words(self) -> bool:
+        return bool(tokens(f"{self.words} {self.artwork}"))
+
+
+def condition(query: Query) -> ColumnElement[bool]:
+    """What a query asks, besides its words."""
+    asked: list[Any] = [true()]
+    for column, value in (
+        (STANDING.c.garment, query.garment),
+        (STANDING.c.process, query.process),
+        (STANDING.c.artwork_key, query.artwork_key),
+    ):
+        if value:
+            asked.append(column == value)
+    if query.artwork:
+        asked.append(STANDING.c.artwork.icontains(query.artwork, autoescape=True))
+    if query.trouble:
+        asked.append(STANDING.c.n.in_(select(TROUBLES.c.n).where(TROUBLES.c.trouble == query.trouble)))
+    if query.since:
+        asked.append(STANDING.c.at >= query.since)
+    if query.until:
+        asked.append(STANDING.c.at < query.until + "~")
+    return and_(*asked)
+
+
+def found(query: Query, is_postgresql: bool, before: int | None = None) -> tuple[Select[Any], Any]:
+    """Runs that a query asks for, in no order, and the column of their places."""
+    words = tokens(f"{query.words} {query.artwork}")[:MOST_WORDS]
+    asked = select(STANDING.c.n, STANDING.c.document).where(condition(query))
+    place: Any = STANDING.c.n
+    if words and is_postgresql:
+        wanted = " & ".join(f"'{word}':*" for word in words)
+        asked = asked.where(literal_column("found_by").op("@@")(cast(bindparam("wanted", wanted, String), TSQUERY)))
+    elif words:
+        wanted = " ".join(f'"{word}"*' for word in words)
+        place = literal_column("standing_words.rowid")
+        asked = asked.join_from(STANDING, text("standing_words"), place == STANDING.c.n)
+        asked = asked.where(literal_column("standing_words").op("MATCH")(bindparam("wanted", wanted, String)))
+    if before is not None:
+        asked = asked.where(place < before)
+    return asked, place
