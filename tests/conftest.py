@@ -45,6 +45,8 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 @pytest.fixture(autouse=True)
 def _own_configuration(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("SWADDON_CONFIG", str(tmp_path_factory.mktemp("config")))
+    monkeypatch.setenv("SWADDON_DATA", str(tmp_path_factory.mktemp("data")))
+    monkeypatch.delenv("SWADDON_STORE", raising=False)
 
 
 @pytest.fixture(scope="session")

@@ -54,6 +54,7 @@ class Studio:
             still = desk.is_idle and (desk.is_current or not has_artwork)
             still = still and deck.counter.is_idle and deck.variants.is_idle and deck.costs.is_idle
             still = still and deck.flows.is_idle and deck.quotes.is_idle and deck.sheets.is_idle
+            still = still and self.bench.log.is_idle
             quiet = quiet + 1 if still else 0
 
     def wait(self, until: Callable[[], bool]) -> None:

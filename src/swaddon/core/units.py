@@ -51,3 +51,23 @@ def pixel_area_mm2(ppi: float) -> float:
     0.00716844
     """
     return (MM_PER_INCH / ppi) ** 2
+
+
+def fahrenheit_from_c(celsius: float) -> float:
+    """Degrees Fahrenheit of degrees Celsius (exact by definition).
+
+    Cure of direct prints, common practice, no source: 350 °F is 177 °C.
+
+    >>> fahrenheit_from_c(100), round(fahrenheit_from_c(177))
+    (212.0, 351)
+    """
+    return celsius * 9 / 5 + 32
+
+
+def celsius_from_f(fahrenheit: float) -> float:
+    """Degrees Celsius of degrees Fahrenheit.
+
+    >>> round(celsius_from_f(300), 1), round(celsius_from_f(338))
+    (148.9, 170)
+    """
+    return (fahrenheit - 32) * 5 / 9

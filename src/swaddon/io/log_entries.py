@@ -1,5 +1,6 @@
 """Entries of the log book as JSON text; those of another bench are checked like any file from outside."""
 
+import json
 from functools import cache
 from typing import Any
 
@@ -7,6 +8,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from swaddon.core.errors import PlanError
 from swaddon.core.log.entry import Entry
+from swaddon.core.schema import document
 from swaddon.io.settings_file import model_of, value_of
 
 
@@ -16,7 +18,7 @@ def _adapter() -> TypeAdapter[Any]:
 
 
 def read_entry(text: str | bytes) -> Entry:
-    """An entry of its JSON text.
+    """An entry of its JSON text; fields that a newer bench wrote and this one does not know are left out.
 
     Raises
     ------
@@ -24,9 +26,32 @@ def read_entry(text: str | bytes) -> Entry:
         One sentence: which value is wrong.
     """
     try:
-        entry: Entry = value_of(Entry, _adapter().validate_json(text))
+        model = _adapter().validate_json(text)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(part) for part in first["loc"]) or "its start"
-        raise PlanError(f"An entry of the log book has a wrong value at {place}: {first['msg']}.") from error
+        model = _known_part(text, error)
+    entry: Entry = value_of(Entry, model)
     return entry
+
+
+def _known_part(text: str | bytes, error: ValidationError) -> Any:
+    """A newer bench's entry without the fields that are not known here; raises what else is wrong."""
+    unknown = [item["loc"] for item in error.errors() if item["type"] == "extra_forbidden"]
+    if unknown:
+        document = json.loads(text)
+        for *way, name in unknown:
+            part = document
+            for step in way:
+                part = part[step]
+            part.pop(name, None)
+        try:
+            return _adapter().validate_python(document)
+        except ValidationError as second:
+            error = second
+    first = error.errors()[0]
+    place = ".".join(str(part) for part in first["loc"]) or "its start"
+    raise PlanError(f"An entry of the log book has a wrong value at {place}: {first['msg']}.") from error
+
+
+def entry_text(entry: Entry) -> str:
+    """An entry as its JSON text."""
+    return json.dumps(document(entry), ensure_ascii=False, separators=(",", ":"))

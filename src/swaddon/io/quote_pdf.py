@@ -4,8 +4,6 @@ import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from functools import cache
-from importlib import resources
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +13,7 @@ from PIL import Image
 
 from swaddon.core.errors import PlanError
 from swaddon.io.names import clean, shown
+from swaddon.io.pdf_page import fitted, fonts
 from swaddon.io.profiles import reason
 from swaddon.io.whole import whole_file
 
@@ -38,18 +37,6 @@ class QuotePage:
     foot: Sequence[str]
     currency: str
     proof: NDArray[np.uint8]
-
-
-@cache
-def _fonts() -> tuple[str, str]:
-    """The shipped fonts, embedded so that every sign is there on every machine."""
-    from reportlab.pdfbase import pdfmetrics
-    from reportlab.pdfbase.ttfonts import TTFont
-
-    folder = resources.files("swaddon") / "ui" / "fonts"
-    for name in ("IBMPlexSans-Regular", "IBMPlexSans-SemiBold"):
-        pdfmetrics.registerFont(TTFont(name, io.BytesIO((folder / f"{name}.ttf").read_bytes())))
-    return "IBMPlexSans-Regular", "IBMPlexSans-SemiBold"
 
 
 def write_quote(path: Path, page: QuotePage) -> None:
@@ -81,7 +68,7 @@ class _Drawn:
 
     def __init__(self, canvas: Any, width: float, height: float) -> None:
         self._canvas, self._width, self._top = canvas, width, height - _MARGIN
-        self._plain, self._bold = _fonts()
+        self._plain, self._bold = fonts()
 
     def _text(
         self, x: float, y: float, words: str, size: float = 10.0, bold: bool = False, right: bool = False
@@ -90,7 +77,7 @@ class _Drawn:
         self._canvas.setFont(font, size)
         room = x - _MARGIN if right else self._width - _MARGIN - x
         draw = self._canvas.drawRightString if right else self._canvas.drawString
-        draw(x, y, _fitted(words, font, size, room))
+        draw(x, y, fitted(words, font, size, room))
 
     def head(self, page: QuotePage) -> float:
         """Whose quote it is, of what, for whom, and the proof."""
@@ -144,15 +131,3 @@ def _shortened(lines: Sequence[tuple[str, str, str, str]]) -> list[tuple[str, st
     pieces = sum(int(count or "0") for _, count, _, _ in more)
     total = sum((Decimal(each) for _, _, _, each in more), Decimal(0))
     return [*lines[: _MOST_LINES - 1], (f"and {len(more)} more lines", str(pieces), "", f"{total:f}")]
-
-
-def _fitted(words: str, font: str, size: float, room: float) -> str:
-    """Words that end in … where they are too long."""
-    from reportlab.pdfbase.pdfmetrics import stringWidth
-
-    told = clean(words)
-    if stringWidth(told, font, size) <= room:
-        return told
-    while told and stringWidth(told + "…", font, size) > room:
-        told = told[:-1]
-    return told + "…"

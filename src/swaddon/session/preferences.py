@@ -12,11 +12,19 @@ _RECENT_AT_MOST = 8
 
 @dataclass(frozen=True)
 class Preferences:
-    """Kept between sessions."""
+    """Kept between sessions.
+
+    ``bar`` tells pressure in bar instead of light, medium, heavy; ``sound`` lets timers ring; ``paper`` is what cards
+    are printed on, ``a4`` or ``letter``.
+    """
 
     scheme: str = "dark"
     inches: bool = False
     recent: tuple[str, ...] = ()
+    fahrenheit: bool = False
+    bar: bool = False
+    sound: bool = True
+    paper: str = "a4"
 
     def with_recent(self, path: Path) -> "Preferences":
         others = tuple(item for item in self.recent if item != str(path))
@@ -37,7 +45,10 @@ def load_preferences() -> Preferences:
         raw = json.loads((config_folder() / "preferences.json").read_text(encoding="utf-8"))
         scheme = raw.get("scheme")
         recent = tuple(str(item) for item in raw.get("recent", ()))
-        return Preferences(scheme if scheme in ("dark", "light") else "dark", bool(raw.get("inches")), recent)
+        paper = "letter" if raw.get("paper") == "letter" else "a4"
+        scheme = scheme if scheme in ("dark", "light") else "dark"
+        fahrenheit, bar, sound = bool(raw.get("fahrenheit")), bool(raw.get("bar")), bool(raw.get("sound", True))
+        return Preferences(scheme, bool(raw.get("inches")), recent, fahrenheit, bar, sound, paper)
     except (OSError, ValueError, AttributeError, TypeError):
         return Preferences()
 

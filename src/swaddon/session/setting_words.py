@@ -37,7 +37,7 @@ def title_of(path: str) -> str:
         return _TITLES[path]
     try:
         return named(PlanSettings, path).title
-    except TypeError:
+    except (TypeError, KeyError):
         return path.rpartition(".")[2].replace("_", " ").capitalize()
 
 
@@ -71,7 +71,7 @@ _NOT_CHOSEN = {
 def _declared(path: str) -> Named | Slider | None:
     try:
         return named(PlanSettings, path)
-    except TypeError:
+    except (TypeError, KeyError):
         return None
 
 

@@ -10,14 +10,16 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, Select, delete, func, insert, literal, select, text
 from sqlalchemy.dialects import postgresql, sqlite
 
+from swaddon.core.errors import PlanError
 from swaddon.core.log.entry import Entry, Page, page_of
 from swaddon.core.log.likeness import WIDTH, features_of
+from swaddon.core.log.query import Query
 from swaddon.core.log.words import words_of
 from swaddon.core.schema import document
 from swaddon.store.engine import WRITES
 from swaddon.store.faults import faults_told
 from swaddon.store.migrate import migrate
-from swaddon.store.query import Query, condition, found
+from swaddon.store.query import condition, found
 from swaddon.store.tables import BLOBS, ENTRIES, FACTS, STANDING, TROUBLES
 
 Read = Callable[[str], Entry]
@@ -29,6 +31,8 @@ _FORM = "2"
 _PAGE = 200
 _IN_ONE_GO = 500
 _FEW = 2000
+_WHOLE = (ENTRIES.c.n, ENTRIES.c.uid, ENTRIES.c.head, ENTRIES.c.at, ENTRIES.c.document)
+_STANDS = (STANDING.c.n, STANDING.c.head, STANDING.c.at, STANDING.c.document)
 
 
 @dataclass(frozen=True)
@@ -78,8 +82,10 @@ class LogBook:
     def add(self, entries: Sequence[Entry], blobs: Mapping[str, Blob]) -> int:
         """Add entries with the files that they speak of, all or none; those that are there already stay as they are.
 
-        Gives how many were new.
+        Gives how many were new. Raises ``PlanError`` for an entry that could not be read again.
         """
+        for entry in entries:
+            self._read(_text(entry))
         with faults_told("The log book could not be written"), self._writing() as connection:
             for key, blob in blobs.items():
                 connection.execute(self._insert_new(BLOBS, "key"), {"key": key, "media": blob.media, "data": blob.data})
@@ -93,7 +99,7 @@ class LogBook:
             connection.execute(text("SELECT pg_advisory_xact_lock(hashtext(:head))"), {"head": entry.head})
         row = {
             "uid": entry.uid, "head": entry.head, "kind": entry.kind, "at": entry.at, "bench": entry.bench,
-            "document": json.dumps(document(entry), ensure_ascii=False, separators=(",", ":")),
+            "document": _text(entry),
         }  # fmt: skip
         new = connection.execute(self._insert_new(ENTRIES, "uid").returning(ENTRIES.c.n), row)
         return new.first() is not None
@@ -107,15 +113,12 @@ class LogBook:
 
     def _stand(self, connection: Connection, head: str) -> None:
         """Write anew how a run stands."""
-        rows = connection.execute(
-            select(ENTRIES.c.n, ENTRIES.c.document).where(ENTRIES.c.head == head).order_by(ENTRIES.c.n)
-        ).all()
+        rows = connection.execute(select(*_WHOLE).where(ENTRIES.c.head == head).order_by(ENTRIES.c.n)).all()
         old = connection.scalar(select(STANDING.c.n).where(STANDING.c.head == head))
         if old is not None:
             self._forget(connection, head, old)
-        self._insert_standing(
-            connection, [_stands(rows[0].n, page_of(tuple(self._read(row.document) for row in rows)))]
-        )
+        page = page_of(tuple(self._told(row) for row in rows))
+        self._insert_standing(connection, [_stands(rows[0].n, page)])
 
     def _forget(self, connection: Connection, head: str, n: int) -> None:
         connection.execute(delete(STANDING).where(STANDING.c.head == head))
@@ -157,10 +160,8 @@ class LogBook:
 
     def _by_head(self, connection: Connection, heads: Sequence[str]) -> Iterator[tuple[str, tuple[Entry, ...]]]:
         found: dict[str, list[Entry]] = {}
-        for row in connection.execute(
-            select(ENTRIES.c.head, ENTRIES.c.document).where(ENTRIES.c.head.in_(heads)).order_by(ENTRIES.c.n)
-        ):
-            found.setdefault(row.head, []).append(self._read(row.document))
+        for row in connection.execute(select(*_WHOLE).where(ENTRIES.c.head.in_(heads)).order_by(ENTRIES.c.n)):
+            found.setdefault(row.head, []).append(self._told(row))
         for head, entries in found.items():
             yield head, tuple(entries)
 
@@ -173,7 +174,15 @@ class LogBook:
             if self._is_postgresql and query.has_words:
                 self._choose_way(connection, asked)
             rows = connection.execute(asked.order_by(place.desc()).limit(most)).all()
-        return [Listed(row.n, self._read(row.document)) for row in rows]
+        return [Listed(row.n, self._told(row)) for row in rows]
+
+    def _told(self, row: Any) -> Entry:
+        """An entry of a row; one that cannot be read here stands as a note that says so."""
+        try:
+            return self._read(row.document)
+        except PlanError as error:
+            uid = getattr(row, "uid", row.head)
+            return Entry(uid, row.head, "note", row.at, note=f"This entry cannot be read here. {error}")
 
     def _choose_way(self, connection: Connection, asked: Select[Any]) -> None:
         """Let few hits be fetched by their words, and the newest of many by reading the book backwards.
@@ -198,10 +207,8 @@ class LogBook:
     def page(self, head: str) -> Page | None:
         """A run with all that was said of it."""
         with faults_told("The log book could not be read"), self.engine.connect() as connection:
-            rows = connection.execute(
-                select(ENTRIES.c.document).where(ENTRIES.c.head == head).order_by(ENTRIES.c.n)
-            ).all()
-        return page_of(tuple(self._read(row.document) for row in rows)) if rows else None
+            rows = connection.execute(select(*_WHOLE).where(ENTRIES.c.head == head).order_by(ENTRIES.c.n)).all()
+        return page_of(tuple(self._told(row) for row in rows)) if rows else None
 
     def head_like(self, start: str) -> tuple[str, ...]:
         """Runs whose name begins so; at most a few."""
@@ -235,11 +242,11 @@ class LogBook:
     def ended_in(self, month: str) -> Iterator[Entry]:
         """Runs as they stand that were written in a month, ``YYYY-MM``."""
         with faults_told("The log book could not be read"), self.engine.connect() as connection:
-            rows = connection.execute(select(STANDING.c.document).where(condition(
+            rows = connection.execute(select(*_STANDS).where(condition(
                 Query(since=f"{month}-01", until=f"{month}-31")
             )).order_by(STANDING.c.n)).all()  # fmt: skip
         for row in rows:
-            yield self._read(row.document)
+            yield self._told(row)
 
     def features(self, after: int = 0) -> tuple[NDArray[np.int64], list[str], NDArray[np.float32]]:
         """Places, processes and numbers of likeness of the runs after a place."""
@@ -259,10 +266,8 @@ class LogBook:
     def at_places(self, places: Sequence[int]) -> list[Listed]:
         """Runs by their places in the book, in the order asked for."""
         with faults_told("The log book could not be read"), self.engine.connect() as connection:
-            rows = connection.execute(
-                select(STANDING.c.n, STANDING.c.document).where(STANDING.c.n.in_([int(n) for n in places]))
-            ).all()
-        found = {row.n: Listed(row.n, self._read(row.document)) for row in rows}
+            rows = connection.execute(select(*_STANDS).where(STANDING.c.n.in_([int(n) for n in places]))).all()
+        found = {row.n: Listed(row.n, self._told(row)) for row in rows}
         return [found[n] for n in places if n in found]
 
     def everything(self, after: int = 0) -> Iterator[tuple[int, Entry]]:
@@ -270,15 +275,12 @@ class LogBook:
         while True:
             with faults_told("The log book could not be read"), self.engine.connect() as connection:
                 rows = connection.execute(
-                    select(ENTRIES.c.n, ENTRIES.c.document)
-                    .where(ENTRIES.c.n > after)
-                    .order_by(ENTRIES.c.n)
-                    .limit(_PAGE)
+                    select(*_WHOLE).where(ENTRIES.c.n > after).order_by(ENTRIES.c.n).limit(_PAGE)
                 ).all()
             if not rows:
                 return
             for row in rows:
-                yield row.n, self._read(row.document)
+                yield row.n, self._told(row)
             after = rows[-1].n
 
     def blob_keys(self) -> list[str]:
@@ -319,9 +321,13 @@ def _stands(n: int, page: Page) -> tuple[dict[str, Any], tuple[str, ...]]:
         "artwork": "" if ordered_ is None else ordered_.artwork,
         "artwork_key": "" if ordered_ is None else ordered_.artwork_key,
         "words": words_of(entry),
-        "document": json.dumps(document(entry), ensure_ascii=False, separators=(",", ":")),
+        "document": _text(entry),
         "features": None if features is None else features.tobytes(),
     }, page.troubles  # fmt: skip
+
+
+def _text(entry: Entry) -> str:
+    return json.dumps(document(entry), ensure_ascii=False, separators=(",", ":"))
 
 
 def _distinct(column: Any) -> Any:

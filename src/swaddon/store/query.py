@@ -1,49 +1,13 @@
 """What is looked for in the book, as SQL. Whatever was typed goes in as a parameter, never into the text."""
 
-from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import ColumnElement, Select, String, and_, bindparam, cast, literal_column, select, text, true
 from sqlalchemy.dialects.postgresql import TSQUERY
 
+from swaddon.core.log.query import MOST_WORDS, Query
 from swaddon.core.log.words import tokens
 from swaddon.store.tables import STANDING, TROUBLES
-
-MOST_WORDS = 12
-
-
-@dataclass(frozen=True)
-class Query:
-    """What a run must be; what is empty asks for nothing.
-
-    Attributes
-    ----------
-    words
-        All of these must begin some word of the run.
-    garment, process, artwork_key, trouble
-        Exactly so.
-    artwork
-        Part of the artwork's file name, beginning with the start of a word.
-    since, until
-        Days, ``YYYY-MM-DD``, both included.
-    """
-
-    words: str = ""
-    garment: str = ""
-    process: str = ""
-    artwork: str = ""
-    artwork_key: str = ""
-    trouble: str = ""
-    since: str = ""
-    until: str = ""
-
-    @property
-    def asks_nothing(self) -> bool:
-        return not tokens(self.words) and replace(self, words="") == Query()
-
-    @property
-    def has_words(self) -> bool:
-        return bool(tokens(f"{self.words} {self.artwork}"))
 
 
 def condition(query: Query) -> ColumnElement[bool]:
@@ -70,7 +34,7 @@ def condition(query: Query) -> ColumnElement[bool]:
 def found(query: Query, is_postgresql: bool, before: int | None = None) -> tuple[Select[Any], Any]:
     """Runs that a query asks for, in no order, and the column of their places."""
     words = tokens(f"{query.words} {query.artwork}")[:MOST_WORDS]
-    asked = select(STANDING.c.n, STANDING.c.document).where(condition(query))
+    asked = select(STANDING.c.n, STANDING.c.head, STANDING.c.at, STANDING.c.document).where(condition(query))
     place: Any = STANDING.c.n
     if words and is_postgresql:
         wanted = " & ".join(f"'{word}':*" for word in words)

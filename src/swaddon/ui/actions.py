@@ -23,7 +23,7 @@ class Command:
     """``artwork`` or ``plan``: off while there is none."""
 
 
-MENUS = ("&Job", "&Edit", "&Stations", "&Look", "&Compare", "&Help")
+MENUS = ("&Job", "&Edit", "&Stations", "&Look", "&Compare", "&Run", "&Help")
 COMMANDS = (
     Command("new", "&Job", "&New job", "Ctrl+N"),
     Command("open", "&Job", "&Open job …", "Ctrl+O"),
@@ -77,6 +77,16 @@ COMMANDS = (
     Command("-", "&Look", ""),
     Command("scheme", "&Look", "Light or dark &surroundings", "Ctrl+L"),
     Command("units", "&Look", "&Millimetres or inches", "Ctrl+U"),
+    Command("good", "&Run", "One more is &good (begins the run)", "Ctrl+G", needs="plan"),
+    Command("spoiled", "&Run", "One more is &spoiled", "Ctrl+B"),
+    Command("count-back", "&Run", "&Take the last count back"),
+    Command("rest", "&Run", "&Rest, or go on"),
+    Command("end-run", "&Run", "&End the run"),
+    Command("-", "&Run", ""),
+    Command("card", "&Run", "Run &card as PDF …", needs="plan"),
+    Command("-", "&Run", ""),
+    Command("log-find", "&Run", "&Find in the log book", "Ctrl+F"),
+    Command("log-verdict", "&Run", "&Verdict on a piece"),
     Command("find", "&Help", "&Find a command …", "Ctrl+Space"),
     Command("-", "&Help", ""),
     Command("stations", "&Help", "The &stations, in the order of the work", "Shift+F1"),

@@ -1,14 +1,12 @@
 """The bench: the window that holds job bar, rail, proof table, station sheet, findings and tally."""
 
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QCloseEvent, QDropEvent, QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import (
-    QApplication,
-    QStackedWidget,
-    QWidget,
-)
+from PySide6.QtWidgets import QApplication, QStackedWidget, QWidget
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.plan.stages import Plan
@@ -31,6 +29,7 @@ from swaddon.ui.fields import TextField
 from swaddon.ui.files import JobFiles
 from swaddon.ui.findings_panel import FindingsPanel
 from swaddon.ui.job_bar import JobBar
+from swaddon.ui.log_deck import LogDeck
 from swaddon.ui.mailbox import Mailbox
 from swaddon.ui.order_deck import OrderDeck
 from swaddon.ui.picking import Picked, Picking
@@ -99,6 +98,7 @@ class Bench(Shell):
         self.findings = FindingsPanel()
         self.tally = Tally()
         self.deck = OrderDeck(self.session, self.desk, self._mailbox.post, self.tally, self.findings)
+        self.log = LogDeck(self.desk, self._mailbox.post, self)
         self.progress = ProgressStrip(self.desk.cancel, self._go_on)
         self._see_bar = see_bar
         self._lay_out(see_bar)
@@ -244,7 +244,7 @@ class Bench(Shell):
         self.tally.show_current(self.desk.is_planned)
 
     def set_inches(self, inches: bool) -> None:
-        self._prefer(scheme=self.preferences.scheme, inches=inches)
+        self.prefer(inches=inches)
         self.table.inches = inches
         self.table.update()
         self._job_changed(self.session.job, Changes(frozenset({"units"}), "units"))
@@ -261,14 +261,14 @@ class Bench(Shell):
         self._render_plan(frozenset({"yardstick"}))
 
     def change_scheme(self) -> None:
-        self._prefer(scheme="light" if self.preferences.scheme == "dark" else "dark", inches=self.preferences.inches)
+        self.prefer(scheme="light" if self.preferences.scheme == "dark" else "dark")
         theme.apply(self.preferences.scheme)
         self.sheet.dress(self)
         self.findings.show_findings(None)
         self._render_plan(None)
 
-    def _prefer(self, scheme: str, inches: bool) -> None:
-        self.preferences = Preferences(scheme, inches, self.preferences.recent)
+    def prefer(self, **changes: Any) -> None:
+        self.preferences = replace(self.preferences, **changes)
         save_preferences(self.preferences)
 
     def remember(self, path: Path) -> None:
@@ -396,5 +396,6 @@ class Bench(Shell):
             return
         self.files.end()
         self.deck.stop()
+        self.log.stop()
         self.desk.stop()
         event.accept()

@@ -1,9 +1,10 @@
 """What the parts of the bench may ask of the window that they lie in."""
 
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtGui import QDragEnterEvent
-from PySide6.QtWidgets import QMainWindow
+from PySide6.QtWidgets import QMainWindow, QWidget
 
 from swaddon.core.plan.stages import Plan
 from swaddon.session.desk import Desk
@@ -12,6 +13,7 @@ from swaddon.session.session import Edit, Session
 from swaddon.ui.actions import Actions
 from swaddon.ui.core_sample import CoreSamplePanel
 from swaddon.ui.job_bar import JobBar
+from swaddon.ui.log_deck import LogDeck
 from swaddon.ui.order_deck import OrderDeck
 from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
@@ -32,6 +34,8 @@ class Shell(QMainWindow):
     progress: ProgressStrip
     actions_: Actions
     deck: OrderDeck
+    log: LogDeck
+    pages: dict[str, QWidget]
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -91,6 +95,14 @@ class Shell(QMainWindow):
 
     def set_inches(self, inches: bool) -> None:
         """Tell lengths in inches, or in mm."""
+        raise NotImplementedError
+
+    def prefer(self, **changes: Any) -> None:
+        """Keep what the operator prefers, by the names of ``Preferences``."""
+        raise NotImplementedError
+
+    def go_to_station(self, key: str) -> None:
+        """Open a station."""
         raise NotImplementedError
 
     def change_scheme(self) -> None:

@@ -6,6 +6,7 @@ from swaddon.ui.stations.cost.station import STATION as COST
 from swaddon.ui.stations.holes.station import STATION as HOLES
 from swaddon.ui.stations.inks.station import STATION as INKS
 from swaddon.ui.stations.knockout.station import STATION as KNOCKOUT
+from swaddon.ui.stations.log.station import STATION as LOG
 from swaddon.ui.stations.order.station import STATION as ORDER
 from swaddon.ui.stations.run.station import STATION as RUN
 from swaddon.ui.stations.sheet.station import STATION as SHEET
@@ -25,4 +26,5 @@ STATIONS: tuple[StationSpec, ...] = (
     SHEET,
     COST,
     RUN,
+    LOG,
 )

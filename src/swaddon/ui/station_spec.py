@@ -15,9 +15,12 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.book import Book
 from swaddon.session.job import Job
 from swaddon.session.order_counter import OrderCounter
+from swaddon.session.preferences import Preferences
+from swaddon.session.runs import Run
 from swaddon.session.selection import Outline
 from swaddon.session.session import Edit
 from swaddon.session.side_work import SideWork
+from swaddon.ui.log_deck import LogDeck
 from swaddon.ui.outline_pen import Drawn
 from swaddon.ui.picking import Picked
 
@@ -34,6 +37,8 @@ class StationContext:
     keeps others with figures of a press, lets all open jobs reckon with them, and tells how many changed. ``flows``
     runs days of the ``shop``. ``sheets`` lays prints; ``uid`` tells the job on the bench from the other open ones,
     which ``apply_to`` edits and ``add_jobs`` adds to; ``found_on_sheet`` lets the rail show what is found there.
+    ``log`` keeps runs and the log book; ``path`` is the job's file, ``open_entry`` shows an entry of the book,
+    ``open_made`` brings a new job to the bench, ``take_up_run`` the job of a run.
     """
 
     apply: Callable[[Edit], None]
@@ -77,6 +82,13 @@ class StationContext:
     apply_to: Callable[[int, Edit], bool]
     add_jobs: Callable[[Sequence[Job]], None]
     found_on_sheet: Callable[[tuple[Finding, ...]], None]
+    log: LogDeck
+    preferences: Callable[[], Preferences]
+    prefer: Callable[..., None]
+    path: Callable[[], Path | None]
+    open_entry: Callable[[str], None]
+    open_made: Callable[[Job], None]
+    take_up_run: Callable[[Run], None]
 
 
 class Page(Protocol):

@@ -1,5 +1,6 @@
 """Small widgets that stations are built from."""
 
+import html
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QPoint, QRectF, Qt, Signal
@@ -29,10 +30,16 @@ GRID = 4
 
 def label(text: str = "", role: str | None = None, wrap: bool = False) -> QLabel:
     made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)  # texts may be from outside: none is markup
     if role:
         made.setProperty("role", role)
     made.setWordWrap(wrap)
     return made
+
+
+def plain_tip(text: str) -> str:
+    """A text for a tooltip that is shown as it is, whatever signs are in it."""
+    return f"<qt>{html.escape(text)}</qt>" if "<" in text or "&" in text else text
 
 
 def rule() -> QFrame:
@@ -275,6 +282,7 @@ class Elided(QLabel):
 
     def __init__(self, text: str = "", role: str | None = None) -> None:
         super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
         if role:
             self.setProperty("role", role)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -293,7 +301,7 @@ class Elided(QLabel):
     def _fit(self) -> None:
         fitted = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, max(10, self.width()))
         self.setText(fitted)
-        self.setToolTip(self._whole if fitted != self._whole else "")
+        self.setToolTip(plain_tip(self._whole) if fitted != self._whole else "")
 
 
 Handler = Callable[[], None]

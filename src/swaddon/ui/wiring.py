@@ -9,10 +9,14 @@ from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from swaddon.core.artwork.placement import Point
+from swaddon.core.errors import PlanError, told
 from swaddon.core.findings import Finding
 from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session import order_edits
 from swaddon.session.job import Job
+from swaddon.session.log_drafts import which, which_of
+from swaddon.session.log_jobs import job_again
+from swaddon.session.runs import Run
 from swaddon.session.session import Session
 from swaddon.ui import helping
 from swaddon.ui.actions import Actions
@@ -53,6 +57,12 @@ def _of_jobs(bench: Shell, files: JobFiles) -> dict[str, Callable[[], object]]:
     }
 
 
+def _at_log(bench: Shell, what: str) -> None:
+    """Open the log book, and do something there."""
+    bench.go_to_station("log")
+    getattr(bench.pages["log"], what)()
+
+
 def _of_the_table(bench: Shell) -> dict[str, Callable[[], object]]:
     return {
         "line-next": lambda: bench.step_line(1),
@@ -85,7 +95,28 @@ def _of_the_table(bench: Shell) -> dict[str, Callable[[], object]]:
         "shortcuts": lambda: helping.show_keys(bench, bench.actions_.all()),
         "words": lambda: helping.show_words(bench),
         "about": lambda: helping.show_about(bench),
+    } | _of_the_run(bench)
+
+
+def _of_the_run(bench: Shell) -> dict[str, Callable[[], object]]:
+    """What is done at the press and with the log book, from any station."""
+    return {
+        "good": lambda: _at_press(bench).count_good(),
+        "spoiled": lambda: _at_press(bench).counting.count_spoiled(),
+        "count-back": lambda: _at_press(bench).counting.take_back(),
+        "rest": lambda: _at_press(bench).counting.pause(),
+        "end-run": lambda: _at_press(bench).counting.finish(),
+        "card": lambda: _at_press(bench).choose_card(),
+        "log-find": lambda: _at_log(bench, "find_words"),
+        "log-verdict": lambda: _at_log(bench, "say_verdict"),
     }
+
+
+def _at_press(bench: Shell) -> Any:
+    """The Run station's page, with the job at hand."""
+    page: Any = bench.pages["run"]
+    page.render_job(bench.session.job, bench.desk.plan, None)
+    return page
 
 
 def _committed(bench: Shell, run: Callable[[], object]) -> Callable[[], None]:
@@ -236,7 +267,52 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         turn_to=bench.deck.turn_to,
         **_to_the_shop(bench),
         **_to_other_jobs(bench, files),
+        **_to_the_log(bench, files),
     )
+
+
+def _to_the_log(bench: Shell, files: JobFiles) -> dict[str, Any]:
+    """How stations reach runs and the log book."""
+    log = bench.log
+    log.sound = lambda: bench.preferences.sound
+    log.told.connect(bench.tell)
+    return {
+        "log": log, "preferences": lambda: bench.preferences, "prefer": bench.prefer,
+        "path": lambda: bench.session.path,
+        "open_entry": partial(_open_entry, bench), "open_made": partial(_open_made, bench, files),
+        "take_up_run": partial(_take_up_run, bench, files),
+    }  # fmt: skip
+
+
+def _open_entry(bench: Shell, uid: str) -> None:
+    bench.go_to_station("log")
+    bench.pages["log"].await_entry(uid)  # type: ignore[attr-defined]
+
+
+def _open_made(bench: Shell, files: JobFiles, job: Job) -> None:
+    """Bring a new job to the bench, and show its artwork."""
+    files.add_jobs([job])
+    files.tray.switch(len(files.tray) - 1)
+    bench.go_to_station("order")
+
+
+def _take_up_run(bench: Shell, files: JobFiles, run: Run) -> None:
+    """Bring the job of a run to the bench: the open one, else as it was when the run began."""
+    wanted = which_of(run.entry)
+    for index in range(len(files.tray)):
+        job = files.tray.snapshot(index).job
+        for at in range(len(job.lines)):
+            if which(job.turned_to(at)) == wanted:
+                files.tray.switch(index)
+                bench.session.turn_to(at)
+                return
+    try:
+        held = bench.log.keeper.journal.files(run.uid)
+        job = job_again(run.entry, lambda key: held[key][1] if key in held else None)
+    except (PlanError, OSError) as error:
+        bench.tell(told(error))
+        return
+    _open_made(bench, files, job)
 
 
 def _found_on_sheet(bench: Shell, found: tuple[Finding, ...]) -> None:

@@ -9,9 +9,12 @@ from dataclasses import dataclass, field, replace
 from statistics import median
 from typing import Any, Literal
 
-Do = Literal["begin", "good", "spoiled", "take-back", "start", "stop", "pause", "resume", "end"]
+Do = Literal["begin", "good", "spoiled", "take-back", "start", "stop", "pause", "resume", "use", "end"]
 MOST_AT_ONCE = 100_000
 """Most pieces that one note counts."""
+
+MOST_USED = 1e9
+"""Below this an amount of material must be, in its unit."""
 
 
 @dataclass(frozen=True)
@@ -44,6 +47,10 @@ class Record:
         Steps whose time was stopped, each with s.
     paused_since, paused_s
         Since when it rests (``None``: it goes on), and how long it rested before.
+    used
+        What the run used of materials, as measured: ``kind:unit`` and amount.
+    notes
+        How many notes made it.
     """
 
     began: float | None = None
@@ -53,6 +60,7 @@ class Record:
     taken: tuple[tuple[str, float], ...] = ()
     paused_since: float | None = None
     paused_s: float = 0.0
+    used: tuple[tuple[str, float], ...] = ()
     notes: int = field(default=0, compare=False)
 
     @property
@@ -161,6 +169,13 @@ def _resume(record: Record, at: float, _note: Mapping[str, Any]) -> Record:
     return replace(record, paused_since=None, paused_s=record.paused_s + max(0.0, at - record.paused_since))
 
 
+def _use(record: Record, _at: float, note: Mapping[str, Any]) -> Record:
+    kind, amount = str(note.get("kind", ""))[:100], note.get("amount")
+    if not record.is_open or not kind or not isinstance(amount, int | float) or not 0 <= amount < MOST_USED:
+        return record
+    return replace(record, used=tuple((dict(record.used) | {kind: float(amount)}).items()))
+
+
 def _end(record: Record, at: float, _note: Mapping[str, Any]) -> Record:
     if not record.is_open:
         return record
@@ -169,5 +184,5 @@ def _end(record: Record, at: float, _note: Mapping[str, Any]) -> Record:
 
 _ACTS = {
     "begin": _begin, "good": _count, "spoiled": _count, "take-back": _take_back, "start": _start, "stop": _stop,
-    "pause": _pause, "resume": _resume, "end": _end,
+    "pause": _pause, "resume": _resume, "use": _use, "end": _end,
 }  # fmt: skip

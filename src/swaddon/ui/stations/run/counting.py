@@ -1,0 +1,110 @@
+"""Begin a run, count good and spoiled pieces, rest, end: what is noted of it."""
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from swaddon.core.run.record import Timer
+from swaddon.session.runs import Run
+from swaddon.store.faults import StoreError
+from swaddon.ui.fields import Choices, TextField
+from swaddon.ui.station_spec import StationContext
+from swaddon.ui.stations.run import model
+from swaddon.ui.widgets import button, column, label, row
+
+_IDLE = "Nothing is noted yet. Once the run begins, every piece, timer and break is kept, and it survives a restart."
+
+
+class Counting(QWidget):
+    """The controls of the run; the run itself is told on the card."""
+
+    def __init__(self, context: StationContext, begin: Callable[[], None], ended: Callable[[str], None]) -> None:
+        super().__init__()
+        self._context, self._ended = context, ended
+        self._run: Run | None = None
+        self.begin = button("Begin the run", "primary", "", "From now on pieces and times are noted (Ctrl+G)")
+        self.begin.clicked.connect(begin)
+        self.good = button("+1 good", "primary", "check", "One more is good (Space on the card, Ctrl+G anywhere)")
+        self.good.clicked.connect(self.count_good)
+        self.many = TextField("Good at once", "1")
+        self.many.setFixedWidth(52)
+        self.many.feed(self._good_at_once)
+        self.reasons = Choices()
+        self.reasons.setAccessibleName("Why it is spoiled")
+        for key, title in model.REASONS:
+            self.reasons.addItem(title, key)
+        self.spoiled = button("Spoiled", "", "trash-2", "One more is spoiled, for this reason (X on the card, Ctrl+B)")
+        self.spoiled.clicked.connect(self.count_spoiled)
+        self.back = button("Take back", "low", "undo-2", "Take the last count back (Backspace on the card)")
+        self.back.clicked.connect(self.take_back)
+        self.rest = button(
+            "Rest", "low", "", "Rest, or go on (P on the card). Timers go on: the press is still closed."
+        )
+        self.rest.clicked.connect(self.pause)
+        self.end = button("End the run", "", "", "It comes into the log book by itself")
+        self.end.clicked.connect(self.finish)
+        self.told = label(_IDLE, "effect", wrap=True)
+        good = row(self.good, label("or"), self.many, label("at once", "quiet"))
+        good.layout().setStretch(0, 1)  # type: ignore[union-attr]
+        bad = row(self.reasons, self.spoiled)
+        bad.layout().setStretch(0, 1)  # type: ignore[union-attr]
+        self._running = column(good, bad, row(self.back, self.rest, 1, self.end), spacing=6)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(column(self.begin, self._running, self.told, spacing=6))
+
+    def show_run(self, run: Run | None, may_begin: bool) -> None:
+        """Show the controls that a run, or none, wants."""
+        self._run = run
+        self.begin.setVisible(run is None)
+        self.begin.setEnabled(may_begin)
+        self._running.setVisible(run is not None)
+        if run is None:
+            self.told.setText(_IDLE)
+            return
+        state = model.count_state(run, self._context.log.runs.now())
+        self.rest.setText("Go on" if state.is_paused else "Rest")
+        self.back.setEnabled(bool(run.record.counts))
+        lost = f"Spoiled: {state.reasons}." if state.reasons else "None spoiled."
+        problem = self._context.log.runs.problem
+        self.told.setText(f"{lost} {'Resting. ' if state.is_paused else ''}{problem}".strip())
+
+    def count_good(self, count: int = 1) -> None:
+        """Count good pieces."""
+        if self._run is not None:
+            self._context.log.runs.good(self._run.uid, int(count) or 1)
+
+    def _good_at_once(self, text: str) -> None:
+        if text.strip():
+            self.count_good(model.count_of(text))
+            self.many.show_value("")
+
+    def count_spoiled(self) -> None:
+        """Count one spoiled piece, for the reason that is chosen."""
+        if self._run is not None:
+            self._context.log.runs.spoiled(self._run.uid, str(self.reasons.currentData()))
+
+    def take_back(self) -> None:
+        if self._run is not None:
+            self._context.log.runs.take_back(self._run.uid)
+
+    def pause(self) -> None:
+        if self._run is not None:
+            self._context.log.runs.pause(self._run.uid)
+
+    def stop(self, timer: Timer) -> None:
+        """Stop a timer."""
+        if self._run is not None:
+            self._context.log.runs.stop_timer(self._run.uid, timer)
+
+    def finish(self) -> None:
+        """End the run; it comes into the log book."""
+        if self._run is None:
+            return
+        uid = self._run.uid
+        try:
+            self._context.log.runs.end(uid)
+        except StoreError as error:
+            self._context.tell(str(error))
+            return
+        self._ended(uid)
