@@ -54,7 +54,11 @@ class Server:
 
     def _run(self, program: str, *args: str) -> None:
         done = subprocess.run(
-            [*_as_owner(), str(self._programs / program), *args], cwd=self._folder, capture_output=True, text=True
+            [*_as_owner(), str(self._programs / program), *args],
+            cwd=self._folder,
+            capture_output=True,
+            text=True,
+            check=False,
         )
         if done.returncode:
             raise RuntimeError(f"{program} failed: {done.stderr or done.stdout}")

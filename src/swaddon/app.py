@@ -2,17 +2,16 @@
 
 import sys
 import threading
-from pathlib import Path
 
 
-def run(start: Path | None = None) -> int:
-    """Open the bench on a job file, an artwork, or the demo shop's first job; returns the exit code."""
+def run(start: str | None = None) -> int:
+    """Open the bench on a job file, an artwork, the code of a card, or the demo's first job; returns the exit code."""
     from PySide6.QtWidgets import QApplication
 
     from swaddon.io.whole import sweep
     from swaddon.session.preferences import load_preferences
     from swaddon.session.session import Session
-    from swaddon.ui import theme
+    from swaddon.ui import theme, wiring
     from swaddon.ui.bench import Bench
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
@@ -26,7 +25,7 @@ def run(start: Path | None = None) -> int:
     sweep()
     is_left = bench.files.recover()
     if start is not None:
-        bench.files.drop(start)
+        wiring.open_start(bench, bench.files, start)
     elif not is_left:
         bench.files.open_demo("lantern")
     threading.Thread(target=lambda: bench.tell_later(prepare()), name="prepare", daemon=True).start()

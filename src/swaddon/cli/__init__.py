@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Annotated, NoReturn
 import typer
 
 from swaddon import __version__
-from swaddon.cli import costs, flow, orders, sheets, testprint, variants
+from swaddon.cli import costs, flow, log, orders, sheets, testprint, variants
 from swaddon.cli.options import PlanOptions, takes
 from swaddon.cli.progress import TerminalProgress
 
@@ -34,6 +34,7 @@ variants.register(app)
 costs.register(app)
 flow.register(app)
 sheets.register(app)
+log.register(app)
 
 USAGE_EXIT = 2
 
@@ -183,7 +184,7 @@ def set_up() -> None:
 
 @app.command()
 def bench(
-    job: Annotated[Path | None, typer.Argument(help="Job file or artwork to open.")] = None,
+    job: Annotated[str | None, typer.Argument(help="Job file or artwork to open, or the code of a run card.")] = None,
 ) -> None:
     """Open the bench."""
     from swaddon.app import run

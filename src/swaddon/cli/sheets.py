@@ -174,7 +174,7 @@ def _wanted(files: list[str], process: str | None, profile: str | None, garment:
     out: list[Wanted] = []
     for text in files:
         path, width, copies = given(text)
-        job = _job(path, width, process, profile, garment)
+        job = job_from(path, width, process, profile, garment)
         if copies == 0:
             raise ValueError(f"“{path.name}”: give it at least one copy")
         label = path.name
@@ -203,12 +203,11 @@ def given(text: str) -> tuple[Path, str | None, int | None]:
     return Path(found["file"]), found["width"], None if copies is None else int(copies)
 
 
-def _job(path: Path, width: str | None, process: str | None, profile: str | None, garment: str | None) -> "Job":
+def job_from(path: Path, width: str | None, process: str | None, profile: str | None, garment: str | None) -> "Job":
     from dataclasses import replace
 
     from swaddon.io.jobfile import SUFFIX
     from swaddon.session import ordering, parse
-    from swaddon.session.storage import open_job
 
     told = f"The width of “{path.name}”"
     if path.suffix.lower() != SUFFIX:

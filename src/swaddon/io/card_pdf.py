@@ -238,5 +238,5 @@ class _Card:
                 y = pen.lines(x + 22, y, step.warning, 9.5, room - 22, bold=True)
                 canvas.setFillGray(0)
             if step.caution:
-                y = pen.lines(x + 22, y + 1, f"⚠ {step.caution}", 8.2, room - 22)
+                y = pen.lines(x + 22, y + 1, f"Beware: {step.caution}", 8.2, room - 22)
             y -= 7

@@ -76,10 +76,10 @@ def card_page(job: Job, plan: Plan, preferences: Preferences, path: Path | None 
         figures = list(figures_text(step.figures, preferences))
         if not step.counts_down and step.expected_s is not None:
             figures.append(f"about {time_text(step.expected_s)}")
-        too_hot = hot.get(step.text)
+        too_hot = hot.get(step.key)
         warning = "" if too_hot is None else f"Garment bears {heat_text(too_hot.bears_c, preferences)}"
         caution = "" if step.caution in told else step.caution
-        steps.append(CardLine(step.number, step.text, "   ".join(figures), caution, warning))
+        steps.append(CardLine(step.number, step.text, " · ".join(figures), caution, warning))
         told.add(step.caution)
     return CardPage(
         title=job.name,

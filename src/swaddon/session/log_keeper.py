@@ -61,6 +61,17 @@ def open_book(wanted: str | None = None) -> "LogBook":
     StoreError
         One sentence.
     """
+    book = closed_book(wanted)
+    try:
+        book.open()
+    except BaseException:
+        book.close()
+        raise
+    return book
+
+
+def closed_book(wanted: str | None = None) -> "LogBook":
+    """The same, nothing connected yet."""
     from swaddon.store.book import LogBook  # half a second of imports, which the window does not wait for
     from swaddon.store.engine import address_of, engine_for
 
@@ -72,13 +83,7 @@ def open_book(wanted: str | None = None) -> "LogBook":
             Path(str(address.database)).parent.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise StoreError(f"The log book has no folder to lie in ({reason(error)}).") from error
-    book = LogBook(engine_for(address), read_entry)
-    try:
-        book.open()
-    except BaseException:
-        book.close()
-        raise
-    return book
+    return LogBook(engine_for(address), read_entry)
 
 
 class LogKeeper:

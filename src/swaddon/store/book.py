@@ -218,6 +218,16 @@ class LogBook:
             ).all()
         return tuple(row.head for row in rows)
 
+    def by_artwork(self, key: str, order: str) -> Entry | None:
+        """The run written last whose artwork's key begins so, and that is of an order of that name."""
+        if not key:
+            return None
+        asked = select(*_STANDS).where(STANDING.c.artwork_key.startswith(key, autoescape=True))
+        with faults_told("The log book could not be read"), self.engine.connect() as connection:
+            rows = connection.execute(asked.order_by(STANDING.c.n.desc()).limit(_PAGE)).all()
+        entries = [self._told(row) for row in rows]
+        return next((item for item in entries if item.ordered and item.ordered.order.startswith(order)), None)
+
     def blob(self, key: str) -> Blob | None:
         """A file of the book."""
         with faults_told("The log book could not be read"), self.engine.connect() as connection:
@@ -226,8 +236,13 @@ class LogBook:
 
     def knows(self, keys: Iterable[str]) -> set[str]:
         """Which of some files the book has already."""
+        asked = list(keys)
+        known: set[str] = set()
         with faults_told("The log book could not be read"), self.engine.connect() as connection:
-            return set(connection.scalars(select(BLOBS.c.key).where(BLOBS.c.key.in_(list(keys)))))
+            for start in range(0, len(asked), _IN_ONE_GO):
+                part = asked[start : start + _IN_ONE_GO]
+                known.update(connection.scalars(select(BLOBS.c.key).where(BLOBS.c.key.in_(part))))
+        return known
 
     def choices(self) -> dict[str, tuple[str, ...]]:
         """Garments, processes, presses and troubles that there are, to choose from."""

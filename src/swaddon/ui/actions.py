@@ -27,6 +27,7 @@ MENUS = ("&Job", "&Edit", "&Stations", "&Look", "&Compare", "&Run", "&Help")
 COMMANDS = (
     Command("new", "&Job", "&New job", "Ctrl+N"),
     Command("open", "&Job", "&Open job …", "Ctrl+O"),
+    Command("by-code", "&Job", "Open by a card’s co&de …"),
     Command("press", "&Job", "Open press pro&file …"),
     Command("place", "&Job", "&Place artwork …", "Ctrl+I"),
     Command("paste", "&Job", "P&aste artwork", "Ctrl+V"),

@@ -85,7 +85,7 @@ class Bench(Shell):
         self._stack.addWidget(self.table)
         self.view_modes = Choice("See", BAR_MODES, kind="view")
         self.view_control.attach(self.view_modes, self.actions_)
-        see_bar = wiring.see_bar(self.view_modes, self.actions_)
+        self._see_bar = wiring.see_bar(self.view_modes, self.actions_)
         self.problem = label("", wrap=True)
         dismiss = button("Close")
         dismiss.clicked.connect(lambda: self.tell(""))
@@ -100,8 +100,7 @@ class Bench(Shell):
         self.deck = OrderDeck(self.session, self.desk, self._mailbox.post, self.tally, self.findings)
         self.log = LogDeck(self.desk, self._mailbox.post, self)
         self.progress = ProgressStrip(self.desk.cancel, self._go_on)
-        self._see_bar = see_bar
-        self._lay_out(see_bar)
+        self._lay_out(self._see_bar)
         context = wiring.context(self, self.files)
         for spec in STATIONS:
             page = spec.page(context)

@@ -221,7 +221,7 @@ class JobFiles:
         else:
             self._session.apply(edits.set_profile(press))
 
-    def open_job(self, path: Path) -> None:
+    def open_job(self, path: Path, line: int = 0) -> None:
         index = self.tray.index_of(path)
         if index is not None:
             self.tray.switch(index)
@@ -229,7 +229,7 @@ class JobFiles:
             self._window.tell(f"“{shown(path)}” is open already: this is it.")
         elif self.may_leave_job():
             stamp = storage.stamp_of(path)
-            self._open_later(lambda: storage.open_job(path), path, stamp)
+            self._open_later(lambda: storage.open_job(path).turned_to(line), path, stamp)
 
     def open_demo(self, key: str) -> None:
         if self.may_leave_job():

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QMimeData, Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from swaddon.core.artwork.placement import Point
@@ -13,6 +14,7 @@ from swaddon.core.errors import PlanError, told
 from swaddon.core.findings import Finding
 from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session import order_edits
+from swaddon.session.card_files import read_code
 from swaddon.session.job import Job
 from swaddon.session.log_drafts import which, which_of
 from swaddon.session.log_jobs import job_again
@@ -20,6 +22,7 @@ from swaddon.session.runs import Run
 from swaddon.session.session import Session
 from swaddon.ui import helping
 from swaddon.ui.actions import Actions
+from swaddon.ui.by_code import ask_code, open_code
 from swaddon.ui.files import JobFiles
 from swaddon.ui.finder import CommandFinder
 from swaddon.ui.flow import Flow
@@ -36,13 +39,23 @@ def handlers(bench: Shell, files: JobFiles) -> dict[str, Callable[[], object]]:
     return {key: run if key in keeps_typing else _committed(bench, run) for key, run in made.items()}
 
 
+def _paste(bench: Shell, files: JobFiles) -> None:
+    """Lines of an order, the code of a card, or artwork."""
+    text = QGuiApplication.clipboard().text()
+    if read_code(text) is not None:
+        open_code(bench, files, text)
+    elif not bench.deck.paste_lines():
+        files.paste()
+
+
 def _of_jobs(bench: Shell, files: JobFiles) -> dict[str, Callable[[], object]]:
     return {
         "new": files.new,
         "open": files.choose_job,
         "press": files.choose_profile,
         "place": files.choose_artwork,
-        "paste": lambda: None if bench.deck.paste_lines() else files.paste(),
+        "paste": lambda: _paste(bench, files),
+        "by-code": lambda: ask_code(bench, files),
         "save": files.save,
         "save-as": files.save_as,
         "export": files.exporting.choose,
@@ -101,22 +114,17 @@ def _of_the_table(bench: Shell) -> dict[str, Callable[[], object]]:
 def _of_the_run(bench: Shell) -> dict[str, Callable[[], object]]:
     """What is done at the press and with the log book, from any station."""
     return {
-        "good": lambda: _at_press(bench).count_good(),
-        "spoiled": lambda: _at_press(bench).counting.count_spoiled(),
-        "count-back": lambda: _at_press(bench).counting.take_back(),
-        "rest": lambda: _at_press(bench).counting.pause(),
-        "end-run": lambda: _at_press(bench).counting.finish(),
-        "card": lambda: _at_press(bench).choose_card(),
+        **{key: partial(_at_press, bench, key) for key in ("good", "spoiled", "count-back", "rest", "end-run", "card")},
         "log-find": lambda: _at_log(bench, "find_words"),
         "log-verdict": lambda: _at_log(bench, "say_verdict"),
     }
 
 
-def _at_press(bench: Shell) -> Any:
-    """The Run station's page, with the job at hand."""
+def _at_press(bench: Shell, what: str) -> None:
+    """Do something at the press with the job at hand."""
     page: Any = bench.pages["run"]
     page.render_job(bench.session.job, bench.desk.plan, None)
-    return page
+    page.do(what)
 
 
 def _committed(bench: Shell, run: Callable[[], object]) -> Callable[[], None]:
@@ -127,6 +135,14 @@ def _committed(bench: Shell, run: Callable[[], object]) -> Callable[[], None]:
         run()
 
     return go
+
+
+def open_start(bench: Shell, files: JobFiles, text: str) -> None:
+    """What the program was started with: a file, or the code of a card."""
+    if read_code(text) is not None:
+        open_code(bench, files, text)
+    else:
+        files.drop(Path(text))
 
 
 def dropped(bench: Shell, files: JobFiles, data: QMimeData) -> None:

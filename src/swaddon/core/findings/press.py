@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from swaddon.core.findings.scene import Finding
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.steps import step_name
 from swaddon.core.run.card import RunCard
 
 
@@ -17,9 +18,8 @@ def heat_findings(card: RunCard, settings: PlanSettings, garment: str) -> tuple[
     worst = card.conflicts[0]
     fix, label = None, ""
     cooler = [conflict.instead for conflict in card.conflicts if conflict.instead is not None]
-    text = (
-        f"{_short(worst.step)} at {worst.temperature_c:g} °C: {garment} bears {worst.bears_c:g} °C by the shop’s list."
-    )
+    hot = f"{step_name(worst.step)} at {worst.temperature_c:g} °C"
+    text = f"{hot}: {garment} bears {worst.bears_c:g} °C by the shop’s list."
     if len(cooler) == len(card.conflicts):
         heat = min(pair[0] for pair in cooler)
         fix = replace(settings, at_press=replace(settings.at_press, temperature_c=heat, time_s=0.0))
@@ -31,7 +31,3 @@ def heat_findings(card: RunCard, settings: PlanSettings, garment: str) -> tuple[
         has_place=False,
     )  # fmt: skip
     return (found,)
-
-
-def _short(step: str) -> str:
-    return step.partition(",")[0].partition(":")[0]

@@ -22,6 +22,8 @@ mm; L*, a*, b* of the garment."""
 _COLOURS_APART, _GARMENTS_APART, _COVERS_APART, _FINEST_APART = 15.0, 25.0, 0.25, 1.0
 _NONE_FINER_MM = 3.0
 _OTHER_PROCESS = 0.5
+_NO_COLOURS = 100.0
+"""How far a print without any colours is from one that has some, ΔE."""
 
 
 @dataclass(frozen=True)
@@ -87,11 +89,11 @@ def _apart(one: NDArray[np.float32], others: NDArray[np.float32]) -> Sequence[ND
         for colour in own:
             gap = np.sqrt(np.square(theirs[..., :3] - colour[:3]).sum(axis=-1))
             np.minimum(nearest, gap, out=nearest)
-            to_me += colour[3] * np.where(there, gap, np.float32(100)).min(axis=1)
+            to_me += colour[3] * np.where(there, gap, np.inf).min(axis=1)
         to_me /= own[:, 3].sum()
         shares = theirs[..., 3].sum(axis=1)
         to_them = (theirs[..., 3] * nearest).sum(axis=1) / np.maximum(shares, 1e-6)
-    both = np.where(there.any(axis=1) == bool(len(own)), (to_me + to_them) / 2, np.float32(100))
+    both = np.where(there.any(axis=1) == bool(len(own)), (to_me + to_them) / 2, np.float32(_NO_COLOURS))
     rest, own_rest = others[:, cut:].astype(np.float64), one[cut:].astype(np.float64)
     garment = np.sqrt(np.square(rest[:, 3:] - own_rest[3:]).sum(axis=1))
     coverage = (np.abs(rest[:, 0] - own_rest[0]) + np.abs(rest[:, 1] - own_rest[1])) / 2

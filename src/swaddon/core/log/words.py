@@ -14,7 +14,8 @@ def tokens(text: str) -> tuple[str, ...]:
     >>> tokens("Crème-brûlée, Größe M!")
     ('creme', 'brulee', 'grosse', 'm')
     """
-    bare = "".join(sign for sign in unicodedata.normalize("NFKD", text.casefold()) if not unicodedata.combining(sign))
+    plain = unicodedata.normalize("NFKD", unicodedata.normalize("NFKD", text).casefold())
+    bare = "".join(sign for sign in plain if not unicodedata.combining(sign))
     return tuple(word[:_LONGEST] for word in "".join(s if s.isalnum() else " " for s in bare).split())
 
 

@@ -104,6 +104,25 @@ PRESSES = School(
 )
 
 
+NAMES = {
+    "print": "Printing", "second-pass": "Second pass", "powder": "Powder", "oven": "Oven", "pre-press": "Pre-press",
+    "place": "Placing", "press": "Press", "cool-warm": "Cooling", "cool-cold": "Cooling", "rub": "Rubbing",
+    "peel": "Peel", "second-press": "Second press", "wipe": "Wiping", "pretreat": "Pretreat", "dry": "Drying",
+    "cure": "Cure", "marry": "Marrying", "part": "Parting", "seal": "Sealing", "coat-dry": "Coat drying",
+    "soak": "Soaking", "slide": "Sliding on",
+}  # fmt: skip
+"""What steps are called in a word or two: on timers, in warnings, in the log."""
+
+
+def step_name(key: str) -> str:
+    """What a step is called.
+
+    >>> step_name("cool-cold"), step_name("7")
+    ('Cooling', 'Step 7')
+    """
+    return NAMES.get(key, f"Step {key}")
+
+
 @dataclass(frozen=True)
 class Step:
     """One step of the work at the press.

@@ -68,7 +68,7 @@ class Placing:
 
 @dataclass(frozen=True)
 class Conflict:
-    """A step that is hotter than the goods bear, and a setting that its supplies allow instead, (°C, s)."""
+    """A step (by its key) that is hotter than the goods bear, and what its supplies allow instead, (°C, s)."""
 
     step: str
     temperature_c: float
@@ -186,7 +186,7 @@ def _conflicts(steps: list[CardStep], figures: dict[str, Figures], bears_c: floa
     if bears_c is None:
         return ()
     found = [
-        Conflict(step.text, step.figures.temperature_c, bears_c, figures[step.key].bearable(bears_c))
+        Conflict(step.key, step.figures.temperature_c, bears_c, figures[step.key].bearable(bears_c))
         for step in steps
         if step.on_goods and step.figures.temperature_c is not None and step.figures.temperature_c > bears_c
     ]

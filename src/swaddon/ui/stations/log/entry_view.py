@@ -75,7 +75,7 @@ class Facts(QWidget):
         for at, (title, value) in enumerate(facts):
             across = 2 * (at >= half)
             self._grid.addWidget(label(title, "quiet"), at % half, across, Qt.AlignmentFlag.AlignTop)
-            self._grid.addWidget(label(value, "effect", wrap=True), at % half, across + 1)
+            self._grid.addWidget(label(value, "effect", wrap=True), at % half, across + 1, Qt.AlignmentFlag.AlignTop)
 
 
 class EntryView(QWidget):
@@ -108,6 +108,7 @@ class EntryView(QWidget):
         self.note.feed(lambda text: self._noted(text, keep_note))
         self.history = QVBoxLayout()
         self.history.setSpacing(2)
+        self.history.setContentsMargins(0, 0, 0, 0)
         self.findings = label("", "effect", wrap=True)
         self.photos = QWidget()
         self._photos = Flow(spacing=6)
@@ -228,7 +229,9 @@ def _count(entry: Entry, wanted: int) -> str:
     happened = entry.happened
     if happened is None:
         return "Its run has not arrived yet"
-    each = f" · {time_text(happened.taken_s / happened.begun)} a piece" if happened.begun and happened.taken_s else ""
+    each = (
+        f" · {time_text(happened.taken_s / happened.begun)} a piece" if happened.taken_s >= happened.begun > 0 else ""
+    )
     reasons = f" ({reasons_text(happened)})" if happened.lost else ""
     took = f" · {time_text(happened.taken_s)} at work" if happened.taken_s else ""
     return f"{count_text(happened)}{reasons} of {wanted}{took}{each}"

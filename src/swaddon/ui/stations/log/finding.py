@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from swaddon.core.log.query import Query
+from swaddon.core.log.query import Query, day_asked
 from swaddon.core.log.troubles import trouble_title
 from swaddon.core.press.processes import PROCESSES
 from swaddon.ui.fields import Choices, TextField
@@ -40,8 +40,8 @@ class FindPart(QWidget):
         for field, hint in ((self.artwork, "file name"), (self.since, "2026-11-01"), (self.until, "2026-11-30")):
             field.setPlaceholderText(hint)
         self.artwork.feed(lambda text: self._change(artwork=text.strip()[:200]))
-        self.since.feed(lambda text: self._change(since=model.day(text, "Since")))
-        self.until.feed(lambda text: self._change(until=model.day(text, "Until")))
+        self.since.feed(lambda text: self._change(since=day_asked(text, "Since")))
+        self.until.feed(lambda text: self._change(until=day_asked(text, "Until")))
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setColumnStretch(1, 1)

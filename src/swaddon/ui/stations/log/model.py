@@ -1,6 +1,5 @@
 """Log: what is asked of the book, and what is said of a run."""
 
-import datetime
 from dataclasses import dataclass, replace
 
 from swaddon.core.log.entry import Entry, Happened, Verdict
@@ -10,7 +9,6 @@ from swaddon.session import parse
 
 NOT_LOOKED, SEEN, FINE = "not looked", "seen", "fine"
 _NEXT = {NOT_LOOKED: SEEN, SEEN: FINE, FINE: NOT_LOOKED}
-_MONTH_LENGTH = 7
 
 
 @dataclass(frozen=True)
@@ -47,20 +45,6 @@ class Looked:
 def by_letter(letter: str) -> Trouble | None:
     """The trouble that a key stands for."""
     return next((trouble for trouble in TROUBLES if letter and trouble.letter == letter.upper()), None)
-
-
-def day(text: str, what: str) -> str:
-    """A day as ``YYYY-MM-DD``; empty for none. Raises ``ValueError`` with one sentence."""
-    bare = text.strip()
-    if not bare:
-        return ""
-    try:
-        if len(bare) == _MONTH_LENGTH:
-            datetime.date.fromisoformat(f"{bare}-01")
-            return bare
-        return datetime.date.fromisoformat(bare).isoformat()
-    except ValueError as error:
-        raise ValueError(f"{what} “{bare[:20]}” is not a day: write it like 2026-11-28, or 2026-11") from error
 
 
 def asked(query: Query, **changes: str) -> Query:

@@ -8,7 +8,7 @@ STATION = StationSpec(
     title="Log",
     help="What was printed, with which settings, and how it came out: find it, compare two, take one up again; and the "
     "month in sums.",
-    shortcut="Alt+L",
+    shortcut="Alt+B",
     view_mode="cloth",
     watches=frozenset({"name", "file"}),
     codes=frozenset(),

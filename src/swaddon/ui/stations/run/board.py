@@ -35,9 +35,11 @@ class StepLine(QWidget):
         self.timer.setToolTip("Start the timer of this step" + (f" (key {state.digit})" if state.digit else ""))
         self.timer.setAccessibleName(f"Start the timer of step {state.number}: {state.timer}")
         self.timer.clicked.connect(self.timed)
-        head = row(self.text, self.timer)
-        head.layout().setStretch(0, 1)  # type: ignore[union-attr]
-        layout.addWidget(head)
+        head = QHBoxLayout()
+        head.setSpacing(8)
+        head.addWidget(self.text, 1)
+        head.addWidget(self.timer, 0, Qt.AlignmentFlag.AlignTop)
+        layout.addLayout(head)
         self.figures = label("   ".join(state.chips), "figures")
         self.figures.setVisible(bool(state.chips))
         self.figures.setToolTip(f"By {state.source}" if state.source else "The shop’s own figures")
@@ -114,13 +116,13 @@ class CountBar(QWidget):
 class RunBoard(QWidget):
     """The card; its keys work while it has the focus.
 
-    ``asked`` gives what a key asks for: ``good``, ``spoiled``, ``take-back``, ``pause``.
+    ``asked`` gives what a key asks for: ``good``, ``spoiled``, ``count-back``, ``rest``.
     """
 
     asked = Signal(str)
     timed = Signal(int)
     _KEYS: ClassVar = {
-        Qt.Key.Key_Space: "good", Qt.Key.Key_X: "spoiled", Qt.Key.Key_Backspace: "take-back", Qt.Key.Key_P: "pause",
+        Qt.Key.Key_Space: "good", Qt.Key.Key_X: "spoiled", Qt.Key.Key_Backspace: "count-back", Qt.Key.Key_P: "rest",
     }  # fmt: skip
 
     def __init__(self, stop: Callable[[Timer], None]) -> None:

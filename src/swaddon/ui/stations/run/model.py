@@ -7,7 +7,7 @@ from swaddon.core.order.handover import HandOver, check_white_name
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.processes import USUAL
-from swaddon.core.press.steps import School
+from swaddon.core.press.steps import School, step_name
 from swaddon.core.run.card import CardStep, RunCard
 from swaddon.core.run.record import Timer
 from swaddon.core.schema import options
@@ -83,7 +83,7 @@ def run_state(job: Job, plan: Plan | None = None, preferences: Preferences | Non
                 figures_text(step.figures, asked),
                 _timer(step),
                 str(timed % _MOST_DIGITS) if step.is_timed and timed <= _MOST_DIGITS else "",
-                step.text in bears,
+                step.key in bears,
                 step.figures.source,
             )
         )
@@ -162,21 +162,14 @@ def count_state(run: Run, now: float) -> CountState:
     return CountState(record.good, record.lost, run.wanted, took, record.is_paused, reasons)
 
 
-def timer_state(timer: Timer, card: RunCard, now: float) -> TimerState:
-    step = card.step(timer.step) or next((item for item in card.steps if str(item.number) == timer.step), None)
-    title = "Timer" if step is None else short(step.text)
+def timer_state(timer: Timer, now: float) -> TimerState:
+    title = step_name(timer.step)
     left = timer.left_s(now)
     if left is None:
         ran = max(0.0, now - timer.started)
         return TimerState(title, clock_text(ran), 1.0, is_over=False, told="running")
     share = 0.0 if not timer.expected_s else min(1.0, max(0.0, left / timer.expected_s))
     return TimerState(title, clock_text(left), share, is_over=left <= 0, told="done" if left <= 0 else "left")
-
-
-def short(text: str) -> str:
-    """The first words of a step, for a timer."""
-    words = text.partition(":")[0].partition(",")[0].partition(" until ")[0].split()
-    return " ".join(words[:4])
 
 
 # edits

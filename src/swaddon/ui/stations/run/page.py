@@ -46,7 +46,7 @@ class RunPage(QWidget):
         self._state: model.RunState | None = None
         self.counting = Counting(context, self.begin, self._ended)
         self.own_table = RunBoard(self.counting.stop)
-        self.own_table.asked.connect(self._asked)
+        self.own_table.asked.connect(self.do)
         self.own_table.timed.connect(self.start_timer)
         self.table_is = Choice("Show", (("card", "Run card"), ("shirt", "Shirt")))
         self.table_is.show_value("card")
@@ -140,10 +140,11 @@ class RunPage(QWidget):
         else:
             self.counting.count_good()
 
-    def _asked(self, what: str) -> None:
+    def do(self, what: str) -> None:
+        """What a key or a command asks for."""
         acts = {
-            "good": self.count_good, "spoiled": self.counting.count_spoiled, "take-back": self.counting.take_back,
-            "pause": self.counting.pause,
+            "good": self.count_good, "spoiled": self.counting.count_spoiled, "count-back": self.counting.take_back,
+            "rest": self.counting.pause, "end-run": self.counting.finish, "card": self.choose_card,
         }  # fmt: skip
         acts[what]()
 
@@ -264,7 +265,4 @@ class RunPage(QWidget):
         board.bar.show_state(state)
         rest = "resting" if state.is_paused else f"{state.took} at work"
         board.told.show_text(f"{state.told} · {rest}" + (f" · {state.reasons}" if state.reasons else ""))
-        made = self._state.made
-        board.timers.show_timers(
-            run.record.timers, [model.timer_state(timer, made, now) for timer in run.record.timers]
-        )
+        board.timers.show_timers(run.record.timers, [model.timer_state(timer, now) for timer in run.record.timers])

@@ -73,12 +73,13 @@ class PlacingView(QWidget):
         font.setWeight(QFont.Weight.DemiBold)
         painter.setFont(font)
         painter.setPen(QPen(line, 1, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(middle.x(), middle.y()), QPointF(middle.x(), place.bottom() + 10))
+        painter.drawLine(QPointF(middle.x(), middle.y()), QPointF(middle.x(), place.top()))
+        painter.drawLine(QPointF(middle.x(), place.bottom()), QPointF(middle.x(), place.bottom() + 8))
         painter.setPen(QPen(line, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(place)
         if piece.has_collar and place.top() - middle.y() > 8:
-            at = middle.x() + 0.0
+            at = middle.x()
             for end, way in ((middle.y(), 1), (place.top(), -1)):
                 painter.drawLine(QPointF(at, end), QPointF(at - 3, end + 5 * way))
                 painter.drawLine(QPointF(at, end), QPointF(at + 3, end + 5 * way))

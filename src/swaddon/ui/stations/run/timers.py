@@ -78,6 +78,7 @@ class Timers(QWidget):
         super().__init__()
         self._stop = stop
         self._flow = Flow(spacing=6)
+        self._flow.setContentsMargins(0, 0, 0, 0)
         self.setLayout(self._flow)
         self.tiles: list[TimerTile] = []
 
