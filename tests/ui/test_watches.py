@@ -49,6 +49,7 @@ EDITS = {
     "above": order_edits.set_quantity(0, 3),
     "quote": set_terms(QuoteTerms(percent=33.0)),
     "sheet": change_sheet(spacing_mm=8.0),
+    "at_press": edits.change("at_press.peel", "cold"),
     "sheet_share": edits.change("sheet_share", SheetShare("Roll", 9000.0, 0.0, 0.8, 52.0, "film")),
 }
 

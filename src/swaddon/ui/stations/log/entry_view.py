@@ -174,7 +174,8 @@ class EntryView(QWidget):
 
     def show_page(self, page: Page, proof: QPixmap | None, photos: Sequence[QPixmap]) -> None:
         """Show a run with all that was said of it."""
-        entry = self._entry = page.entry
+        entry, before = page.entry, self._entry
+        self._entry = entry
         self.title.show_text(title_text(entry))
         self.line.show_text(f"{line_text(entry)} · {entry.bench}")
         self.proof.setPixmap(QPixmap() if proof is None else _scaled(proof, _PROOF, self))
@@ -194,7 +195,12 @@ class EntryView(QWidget):
         self._show_photos(photos)
         planned = () if entry.planned is None else entry.planned.settings
         self.settings.show_facts([(title_of(path), setting_text(path, text)) for path, text in planned])
-        for field in (self.good, self.lost, *self.weights.values()):
+        if before is None or before.head != entry.head:
+            self._forget_typed()
+
+    def _forget_typed(self) -> None:
+        for field in (self.good, self.lost, self.note, *self.weights.values()):
+            field.revert()
             field.show_value("")
 
     def _show_photos(self, photos: Sequence[QPixmap]) -> None:
@@ -223,6 +229,7 @@ class EntryView(QWidget):
             self.good.refuse(f"{error}.")
             return
         self._keep_right(made)
+        self._forget_typed()
 
 
 def _count(entry: Entry, wanted: int) -> str:

@@ -32,6 +32,14 @@ class Looked:
         """The next state of one trouble: seen, then fine, then not looked at."""
         return Looked(tuple((own, _NEXT[state] if own == key else state) for own, state in self.states))
 
+    def changes(self, before: "Looked") -> dict[str, str]:
+        """What is said here and was not said before."""
+        return {own: state for own, state in self.states if before.state(own) != state}
+
+    def with_changes(self, changes: dict[str, str]) -> "Looked":
+        """The same with some states other."""
+        return Looked(tuple((own, changes.get(own, state)) for own, state in self.states))
+
     def rest_fine(self) -> "Looked":
         """All that was not looked at yet is fine."""
         return Looked(tuple((own, FINE if state == NOT_LOOKED else state) for own, state in self.states))

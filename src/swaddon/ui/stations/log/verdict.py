@@ -27,7 +27,7 @@ class VerdictPanel(QWidget):
 
     def __init__(self, keep: Callable[[tuple[tuple[str, bool], ...], int], None]) -> None:
         super().__init__()
-        self._keep, self._looked, self._verdict = keep, model.Looked(), Verdict()
+        self._keep, self._looked, self._verdict, self._head = keep, model.Looked(), Verdict(), ""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Verdict")
         self.buttons: dict[str, QPushButton] = {}
@@ -57,10 +57,13 @@ class VerdictPanel(QWidget):
         self._show()
 
     def show_entry(self, entry: Entry) -> None:
-        """Begin with what is known of a run."""
-        self._verdict = entry.verdict or Verdict()
-        self._looked = model.Looked.of(entry.verdict)
-        self.washes.show_value(str(self._verdict.washes or ""))
+        """Begin with what is known of a run; a verdict on it that is being given stays, whatever came in meanwhile."""
+        before, known = model.Looked.of(self._verdict), model.Looked.of(entry.verdict)
+        given = self._looked.changes(before) if entry.head == self._head else {}
+        if entry.head != self._head or not self.washes.text().strip():
+            self.washes.show_value("" if entry.verdict is None else str(entry.verdict.washes or ""))
+        self._head, self._verdict = entry.head, entry.verdict or Verdict()
+        self._looked = known.with_changes(given)
         self._show()
 
     def turn(self, key: str) -> None:
