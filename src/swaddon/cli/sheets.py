@@ -208,6 +208,7 @@ def job_from(path: Path, width: str | None, process: str | None, profile: str | 
 
     from swaddon.io.jobfile import SUFFIX
     from swaddon.session import ordering, parse
+    from swaddon.session.storage import open_job
 
     told = f"The width of “{path.name}”"
     if path.suffix.lower() != SUFFIX:

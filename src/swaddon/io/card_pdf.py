@@ -21,7 +21,7 @@ from swaddon.io.whole import whole_file
 At = Callable[[float, float], tuple[float, float]]
 """Where a point of the garment, in mm, lies on the page."""
 
-_SIDE, _GAP, _CODE = 190.0, 18.0, 86.0
+_SIDE, _GAP, _CODE = 190.0, 18.0, 100.0
 
 
 @dataclass(frozen=True)

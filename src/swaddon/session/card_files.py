@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from pathlib import Path
-from urllib.parse import parse_qs, quote, urlencode, urlsplit
+from urllib.parse import parse_qs, urlencode, urlsplit
 
 from swaddon.core.plan.outcome import small_proof
 from swaddon.core.plan.stages import Plan
@@ -19,7 +19,8 @@ from swaddon.session.run_cards import card_of, run_findings
 
 _PROOF_PX = 700
 _SCHEME, _HOST = "swaddon", "job"
-_LONGEST_CODE = 700
+_LONGEST_CODE, _LONGEST_ORDER, _KEY_SIGNS = 400, 50, 12
+"""Signs at most: a square of more is too fine for a hand scanner."""
 
 
 @dataclass(frozen=True)
@@ -37,14 +38,10 @@ def code_text(job: Job, path: Path | None) -> str:
 
     A hand scanner types it, and the bench opens it where it is pasted, typed or given to the command.
     """
-    told = {"line": str(job.at + 1), "art": artwork_key(job)[:16], "order": job.name[:80]}
-    if path is not None:
-        told["file"] = str(path.absolute())
-    text = f"{_SCHEME}:{_HOST}?{urlencode(told, quote_via=quote)}"
-    if len(text) > _LONGEST_CODE:
-        told.pop("file", None)
-        text = f"{_SCHEME}:{_HOST}?{urlencode(told, quote_via=quote)}"
-    return text
+    told = {"line": str(job.at + 1), "art": artwork_key(job)[:_KEY_SIGNS], "order": job.name[:_LONGEST_ORDER]}
+    whole = told if path is None else told | {"file": str(path.absolute())}
+    text = f"{_SCHEME}:{_HOST}?{urlencode(whole, safe='/')}"
+    return text if len(text) <= _LONGEST_CODE else f"{_SCHEME}:{_HOST}?{urlencode(told)}"
 
 
 def read_code(text: str) -> JobCode | None:
