@@ -22,9 +22,10 @@ check: $(TEST_STAMP)
 coverage: $(TEST_STAMP)
 	@sh tools/check --cov --cov-report=
 
-# the long form: many seeds of warm against fresh, thousands of actions on the bench, a foreign picture set, and 200
+# the long form: the log book's writers killed 200 times on each database, many seeds of warm against fresh, thousands of actions on the bench, a foreign picture set, and 200
 # test prints on presses with hidden faults (these alone take an hour)
 soak: $(TEST_STAMP)
+	@SWADDON_KILLS=200 $(BIN)/python -m pytest -n 2 -s tests/session/test_log_keeper.py -k killed
 	@SWADDON_SOAK=20 $(BIN)/python -m pytest -n 2 -s tests/core/plan/test_stages.py tests/ui/test_rough_hands.py
 	@$(BIN)/python tools/foreign --most 60
 	@SWADDON_SEEDS=200 $(BIN)/python -m pytest -n 0 -s tests/acceptance/test_print_seeds.py

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QLabel
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io import profiles
 from swaddon.io.spot_pdf import colorants
+from swaddon.session import shop
 from swaddon.session.demo import demo_job
 from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, load_preferences
@@ -273,6 +274,39 @@ def test_units_are_kept_everywhere(run_page, marble, settle, qtbot):
     assert marble.session.job.settings.at_press.temperature_c == 0
     assert load_preferences().fahrenheit
     assert load_preferences().bar
+
+
+def test_measured_use_is_kept_and_the_roll_counted_down(bench, settle, qtbot):
+    bench.files.open_demo("tag")
+    settle()
+    bench.session.open(replace(bench.session.job, profile=profiles.shipped("film")), None)
+    settle()
+    shop.keep_media(tuple(replace(item, left_mm=5000.0) if item.name == "roll-600" else item for item in shop.media()))
+    bench.go_to_station("run")
+    page = bench.pages["run"]
+    page.begin()
+    page.counting.count_good(10)
+    uid, each = page.run().uid, page.run().entry.planned.figure("used:film:m2")
+    page.counting.finish()
+    settle()
+    width = next(item.width_mm for item in shop.media() if item.name == "roll-600")
+    left = next(item.left_mm for item in shop.media() if item.name == "roll-600")
+    assert left == pytest.approx(5000 - 1e6 * 10 * each / width, abs=0.1)
+    assert "m of film are left" in bench.problem.text()
+    bench.go_to_station("run")
+    page.begin()
+    page.counting.material.setCurrentIndex(page.counting.material.findData("film:m2"))
+    page.counting.using.head.click()
+    qtbot.keyClicks(page.counting.amount, "0.6")
+    qtbot.keyClick(page.counting.amount, Qt.Key.Key_Return)
+    assert "film 0.6 m²" in page.counting.using.head.text()
+    second = page.run().uid
+    page.counting.finish()
+    qtbot.waitUntil(lambda: bench.log.keeper.waiting() == 0, timeout=20_000)
+    assert next(item.left_mm for item in shop.media() if item.name == "roll-600") == pytest.approx(left - 1000, abs=0.1)
+    book = bench.log.keeper.book()
+    assert book.page(second).entry.happened.used == (("film:m2", 0.6),)
+    assert book.page(uid).entry.happened.used == ()
 
 
 def test_nothing_planned_begins_no_run(bench):

@@ -30,10 +30,11 @@ def test_each_finding_shows_on_the_rail_at_one_station():
 
 
 def test_each_finding_is_listed_in_the_description_of_plan_json():
-    """Those of sheets and splits are told in a page of their own."""
-    of_sheets = codes_of(FOLDER / "sheets.py")
-    assert listed_in("plan-json.md") == codes_of_the_core() - of_sheets
+    """Those of sheets and of the press, which no plan has, are told in pages of their own."""
+    of_sheets, of_the_press = codes_of(FOLDER / "sheets.py"), codes_of(FOLDER / "press.py")
+    assert listed_in("plan-json.md") == codes_of_the_core() - of_sheets - of_the_press
     assert listed_in("sheets.md") == of_sheets
+    assert listed_in("log.md") == of_the_press
 
 
 def listed_in(name: str) -> set[str]:

@@ -6,8 +6,8 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from swaddon.core.run.record import Timer
 from swaddon.session.runs import Run
-from swaddon.store.faults import StoreError
 from swaddon.ui.fields import Choices, TextField
+from swaddon.ui.fold import Fold
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.run import model
 from swaddon.ui.widgets import button, column, label, row
@@ -18,7 +18,7 @@ _IDLE = "Nothing is noted yet. Once the run begins, every piece, timer and break
 class Counting(QWidget):
     """The controls of the run; the run itself is told on the card."""
 
-    def __init__(self, context: StationContext, begin: Callable[[], None], ended: Callable[[str], None]) -> None:
+    def __init__(self, context: StationContext, begin: Callable[[], None], ended: Callable[[Run], None]) -> None:
         super().__init__()
         self._context, self._ended = context, ended
         self._run: Run | None = None
@@ -48,10 +48,37 @@ class Counting(QWidget):
         good.layout().setStretch(0, 1)  # type: ignore[union-attr]
         bad = row(self.reasons, self.spoiled)
         bad.layout().setStretch(0, 1)  # type: ignore[union-attr]
-        self._running = column(good, bad, row(self.back, self.rest, 1, self.end), spacing=6)
+        self._running = column(good, bad, row(self.back, self.rest, 1, self.end), self._using(), spacing=6)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(column(self.begin, self._running, self.told, spacing=6))
+
+    def _using(self) -> Fold:
+        """What the whole run used, where somebody measured it: the month then counts that instead of the plan's."""
+        self.material = Choices()
+        self.material.setAccessibleName("Material")
+        self.amount = TextField("Used in all")
+        self.amount.setFixedWidth(80)
+        self.amount.feed(self._used)
+        used = row(self.material, self.amount)
+        used.layout().setStretch(0, 1)  # type: ignore[union-attr]
+        self.using = Fold("Measured use", used)
+        return self.using
+
+    def _used(self, text: str) -> None:
+        if text.strip() and self._run is not None:
+            amount = model.amount_of(text)
+            self._context.log.runs.used(self._run.uid, str(self.material.currentData()), amount)
+            self.amount.show_value("")
+
+    def _show_use(self, run: Run) -> None:
+        wanted = model.materials_of(run)
+        if [self.material.itemData(at) for at in range(self.material.count())] != [key for key, _ in wanted]:
+            self.material.clear()
+            for key, title in wanted:
+                self.material.addItem(title, key)
+        self.using.setVisible(bool(wanted))
+        self.using.show_note(model.used_told(run))
 
     def show_run(self, run: Run | None, may_begin: bool) -> None:
         """Show the controls that a run, or none, wants."""
@@ -65,6 +92,7 @@ class Counting(QWidget):
         state = model.count_state(run, self._context.log.runs.now())
         self.rest.setText("Go on" if state.is_paused else "Rest")
         self.back.setEnabled(bool(run.record.counts))
+        self._show_use(run)
         lost = f"Spoiled: {state.reasons}." if state.reasons else "None spoiled."
         problem = self._context.log.runs.problem
         self.told.setText(f"{lost} {'Resting. ' if state.is_paused else ''}{problem}".strip())
@@ -101,10 +129,6 @@ class Counting(QWidget):
         """End the run; it comes into the log book."""
         if self._run is None:
             return
-        uid = self._run.uid
-        try:
-            self._context.log.runs.end(uid)
-        except StoreError as error:
-            self._context.tell(str(error))
-            return
-        self._ended(uid)
+        run = self._run
+        self._context.log.runs.end(run.uid)
+        self._ended(run)

@@ -15,6 +15,7 @@ from swaddon.io import handover, profiles
 from swaddon.session import edits, parse, shop
 from swaddon.session.figure_words import clock_text, figures_text, heat_c, heat_text, time_text
 from swaddon.session.job import Job
+from swaddon.session.log_words import figure_text
 from swaddon.session.preferences import Preferences
 from swaddon.session.run_cards import card_of, garment_of
 from swaddon.session.runs import Run
@@ -170,6 +171,31 @@ def timer_state(timer: Timer, now: float) -> TimerState:
         return TimerState(title, clock_text(ran), 1.0, is_over=False, told="running")
     share = 0.0 if not timer.expected_s else min(1.0, max(0.0, left / timer.expected_s))
     return TimerState(title, clock_text(left), share, is_over=left <= 0, told="done" if left <= 0 else "left")
+
+
+def materials_of(run: Run) -> tuple[tuple[str, str], ...]:
+    """Materials of a run, whose use may be measured: key, and title with its unit."""
+    keys = () if run.entry.planned is None else tuple(key for key, _ in run.entry.planned.figures)
+    out = []
+    for key in keys:
+        if key.startswith("used:"):
+            _, kind, unit = key.split(":", 2)
+            out.append((f"{kind}:{unit}", f"{figure_text(key, 0)[0]}, {'m²' if unit == 'm2' else unit}"))
+    return tuple(out)
+
+
+def used_told(run: Run) -> str:
+    """What was measured so far."""
+    told = []
+    for key, amount in run.record.used:
+        kind, _, unit = key.partition(":")
+        told.append(f"{kind} {amount:g} {'m²' if unit == 'm2' else unit}")
+    return ", ".join(told)
+
+
+def amount_of(text: str) -> float:
+    """How much of a material; raises ``ValueError`` with one sentence."""
+    return parse.number(text, "What was used", 0, 1_000_000)
 
 
 # edits

@@ -10,6 +10,7 @@ from swaddon.core.plan.outcome import small_proof
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.steps import PEEL, PRESSES, School
 from swaddon.core.run.card import LengthUnit
+from swaddon.session.film_left import count_down
 from swaddon.session.job import Job
 from swaddon.session.runs import Run
 from swaddon.session.session import Edit
@@ -165,8 +166,12 @@ class RunPage(QWidget):
         else:
             self._context.log.runs.start_timer(run.uid, step)
 
-    def _ended(self, uid: str) -> None:
-        self._context.open_entry(uid)
+    def _ended(self, run: Run) -> None:
+        """The roll is counted down, and the entry shown as soon as the book has it."""
+        told = count_down(self._job, run.entry, run.record)
+        self._context.open_entry(run.uid)
+        if told:
+            self._context.tell(told)
 
     def _take_up_other(self) -> None:
         others = [run for run in self._context.log.runs.all() if run is not self.run()]
