@@ -10,11 +10,14 @@ from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ["SWADDON_CONFIG"] = tempfile.mkdtemp()
+os.environ["SWADDON_DATA"] = tempfile.mkdtemp()
+os.environ["SWADDON_BENCH"] = "Boathouse"
 
 from PySide6.QtCore import QEvent, QEventLoop, QPointF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter
 from PySide6.QtWidgets import QApplication, QWidget
 
+import demo_log
 from swaddon.app import prepare
 from swaddon.session import edits
 from swaddon.session.demo import demo_job
@@ -161,17 +164,6 @@ def sample(studio: Studio) -> None:
     bench.actions_.by_key["core-sample"].trigger()
 
 
-def misregistration(studio: Studio) -> None:
-    bench = studio.open("heron", "white")
-    bench.apply(edits.set_white("Change choke", choke_mm=0.05, registration_mm=0.2))
-    studio.settle()
-    bench.pages["white"].choke.registration.head.click()
-    bench.table.zoom_by(9.0)
-    bench.table.go_to(235.3, 96)
-    bench.actions_.by_key["worst-case"].trigger()
-    bench.actions_.by_key["loupe"].trigger()
-
-
 def inks(studio: Studio) -> None:
     if studio.bench.view_control.loupe.isVisible():
         studio.bench.actions_.by_key["loupe"].trigger()
@@ -186,12 +178,6 @@ def inks(studio: Studio) -> None:
         (QEvent.Type.MouseMove, rack.middle(3) - QPointF(14, -4)),
     ):
         studio.press(rack, kind, place)
-
-
-def orderlist(studio: Studio) -> None:
-    bench = studio.open("club", "order")
-    bench.pages["order"].list_button.click()
-    bench.pages["order"].list_part.table.compare.click()
 
 
 def variants(studio: Studio) -> None:
@@ -235,8 +221,50 @@ def split(studio: Studio) -> None:
 
 
 def run(studio: Studio) -> None:
-    bench = studio.open("tag", "run")
-    bench.table.fit_garment()
+    """Nineteen minutes into the run: the oven, a press and a cooling print are timed."""
+    now = [time.time() - 1140.0]
+    studio.bench.log.keeper.clock = lambda: now[0]
+    bench = studio.open("lantern", "run")
+    page = bench.pages["run"]
+    page.begin()
+    uid, steps = page.run().uid, {step.key: at for at, step in enumerate(page._state.made.steps)}
+    bench.log.runs.good(uid, 14)
+    bench.log.runs.spoiled(uid, "crooked")
+    now[0] += 1100
+    for key, later in (("cool-warm", 11), ("oven", 6), ("press", 3)):
+        page.start_timer(steps[key])
+        now[0] += later
+    studio.settle()
+    page._show_run()
+
+
+def log(studio: Studio) -> None:
+    """A book of some weeks, the newest run with its verdict."""
+    for open_run in studio.bench.log.runs.all():
+        studio.bench.log.runs.end(open_run.uid)
+    studio.wait(lambda: studio.bench.log.keeper.waiting() == 0)
+    demo_log.fill(studio.bench.log.keeper.book())
+    bench = studio.open("lantern", "log")
+    page = bench.pages["log"]
+    page.refresh()
+    studio.settle()
+    page.list.setCurrentIndex(page.list.runs.index(3))
+    studio.settle()
+
+
+def compared(studio: Studio) -> None:
+    """The same artwork with two chokes: one peeked, one has a halo."""
+    bench, page = studio.bench, studio.bench.pages["log"]
+    bench.go_to_station("log")
+    page.finding.words.setText("heron")
+    page.finding._change(words="heron")
+    studio.wait(lambda: not page._typed.isActive())
+    studio.settle()
+    page.list.setCurrentIndex(page.list.runs.index(0))
+    studio.settle()
+    page._act("compare")
+    page.list.setCurrentIndex(page.list.runs.index(1))
+    studio.settle()
 
 
 def cost(studio: Studio) -> None:
@@ -285,19 +313,19 @@ def quote(studio: Studio) -> None:
 
 SHOTS: tuple[Callable[[Studio], None], ...] = (
     order,
-    orderlist,
     artwork,
     knockout,
     holes,
     need,
     trouble,
     sample,
-    misregistration,
     inks,
     variants,
     gang,
     split,
     run,
+    log,
+    compared,
     cost,
     weighin,
     flow,

@@ -337,3 +337,15 @@ def test_closing_ends_all_threads(heron):
     heron.close()
     names = {thread.name for thread in threading.enumerate()}
     assert not names & {"planner", "drawer"}
+
+
+def test_the_rail_keeps_its_heights_in_another_scheme(bench, qtbot):
+    """They lay on each other after a change of scheme: the style has a height of its own."""
+    bench.resize(1280, 700)
+    qtbot.wait(20)
+    before = [button.geometry() for button in bench.rail.buttons.values()]
+    for _ in range(2):
+        bench.change_scheme()
+        qtbot.wait(50)
+        assert [button.geometry() for button in bench.rail.buttons.values()] == before
+    assert all(one.bottom() < other.top() for one, other in zip(before, before[1:], strict=False))

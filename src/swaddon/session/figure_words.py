@@ -22,12 +22,12 @@ def heat_c(value: float, preferences: Preferences) -> float:
 
 
 def time_text(seconds: float) -> str:
-    """A duration as one says it.
+    """A duration as one says it; from an hour on to the minute.
 
-    >>> time_text(10), time_text(120), time_text(95), time_text(43200), time_text(0.4)
-    ('10 s', '2 min', '1 min 35 s', '12 h', '0 s')
+    >>> time_text(10), time_text(120), time_text(95), time_text(43200), time_text(0.4), time_text(4000)
+    ('10 s', '2 min', '1 min 35 s', '12 h', '0 s', '1 h 7 min')
     """
-    whole = round(seconds)
+    whole = round(seconds) if seconds < _HOUR_S else round(seconds / _MINUTE_S) * _MINUTE_S
     hours, minutes, rest = whole // _HOUR_S, whole % _HOUR_S // _MINUTE_S, whole % _MINUTE_S
     parts = [f"{hours} h" if hours else "", f"{minutes} min" if minutes else "", f"{rest} s" if rest else ""]
     return " ".join(filter(None, parts)) or "0 s"

@@ -6,16 +6,15 @@ from pathlib import Path
 from typing import Literal
 
 from swaddon.core.count.money import money_text
-from swaddon.core.log.month import Month
+from swaddon.core.log.month import Month, Used
 from swaddon.core.log.troubles import trouble_title
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io.month_pdf import MonthPage, write_month_pdf
 from swaddon.io.spreadsheet import write_rows
 from swaddon.session.figure_words import time_text
 
-_MATERIALS = {
-    "white": "White", "colour": "Colour", "film": "Film", "sheet": "Sheets", "powder": "Powder", "pretreat": "Pretreat",
-}  # fmt: skip
+_MATERIALS = {"film": "Film", "sheet": "Sheets", "powder": "Powder", "pretreat": "Pretreat"}
+_COLOURANTS = {"ml": "ink", "g": "toner"}
 _MONTHS = (
     "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
     "December",
@@ -74,7 +73,7 @@ def month_bars(month: Month) -> tuple[tuple[str, tuple[Bar, ...]], ...]:
         )))  # fmt: skip
     if month.used:
         groups.append(("Used, and planned (mark)", tuple(
-            _against(_MATERIALS.get(used.kind, used.kind.capitalize()), used.used, used.planned,
+            _against(_material(used), used.used, used.planned,
                      _amount(used.used, used.unit), _amount(used.planned, used.unit), used.is_measured)
             for used in month.used
         )))  # fmt: skip
@@ -89,6 +88,13 @@ def month_bars(month: Month) -> tuple[tuple[str, tuple[Bar, ...]], ...]:
     if times:
         groups.append(("Time", tuple(times)))
     return tuple(groups)
+
+
+def _material(used: Used) -> str:
+    """What a material is called; white and colour are ink or toner by their unit."""
+    if used.kind in _MATERIALS:
+        return _MATERIALS[used.kind]
+    return f"{used.kind.capitalize()} {_COLOURANTS.get(used.unit, '')}".strip()
 
 
 def _process(key: str) -> str:

@@ -25,6 +25,8 @@ _FIGURES = {
 }
 _MATERIALS = {"white": "White", "colour": "Colour", "film": "Film", "sheet": "Sheets", "powder": "Powder"}
 _LONGEST = 90
+_AMONG_SETTINGS = frozenset({"choke_mm"})
+"""Figures that are a setting as well: told once."""
 
 
 def day_text(at: str) -> str:
@@ -147,6 +149,8 @@ def _rows(one: Entry, other: Entry) -> Iterator[tuple[str, str, str, str]]:
     yield from _of_maps("Settings", dict(left.settings), dict(right.settings))
     figures = (dict(left.figures), dict(right.figures))
     for key in dict.fromkeys((*figures[0], *figures[1])):
+        if key in _AMONG_SETTINGS:
+            continue
         texts = [figure_text(key, held[key]) if key in held else ("", "–") for held in figures]
         yield "Figures", texts[0][0] or texts[1][0], texts[0][1], texts[1][1]
     yield "Figures", "Materials of one", f"{left.cost} {left.currency}", f"{right.cost} {right.currency}"
@@ -218,11 +222,11 @@ def history_text(entry: Entry) -> str:
 
 
 def likeness_text(parts: Sequence[float]) -> str:
-    """How like a print is: ΔE of colours and garment, coverage in points, finest line.
+    """How like a print is: ΔE of its colours and garment, coverage in points, finest lines as their ratio.
 
     >>> likeness_text((3.24, 0.0, 0.031, 0.5))
-    'colours ΔE 3 · same garment · covers ± 3 points · finest line × 1.4'
+    'ΔE 3 · same garment · ± 3 points · lines × 1.4'
     """
     colours, garment, coverage, finest = parts
     same = "same garment" if garment < 1 else f"garment ΔE {garment:.0f}"
-    return f"colours ΔE {colours:.0f} · {same} · covers ± {100 * coverage:.0f} points · finest line × {2**finest:.2g}"
+    return f"ΔE {colours:.0f} · {same} · ± {100 * coverage:.0f} points · lines × {2**finest:.2g}"

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 
@@ -99,10 +99,19 @@ class Rail(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """In a low window the buttons are lower, so that all of them are there whole."""
-        room = (event.size().height() - 2 * _EDGE) // len(self.buttons) - _GAP
+        self._fit()
+        super().resizeEvent(event)
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Another scheme gives the buttons the height of its style: they get their own again."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.StyleChange:
+            QTimer.singleShot(0, self, self._fit)
+
+    def _fit(self) -> None:
+        room = (self.height() - 2 * _EDGE) // len(self.buttons) - _GAP
         for button in self.buttons.values():
             button.setFixedHeight(min(max(room, _LEAST_HEIGHT), _HEIGHT))
-        super().resizeEvent(event)
 
     def show_station(self, key: str) -> None:
         self.buttons[key].setChecked(True)

@@ -38,6 +38,7 @@ class CompareView(QWidget):
         for at, stretch in ((0, 2), (1, 3), (2, 3)):
             self._grid.setColumnStretch(at, stretch)
         held = QVBoxLayout()
+        held.setContentsMargins(0, 0, 0, 0)
         held.addLayout(self._grid)
         held.addStretch(1)
         layout = QVBoxLayout(self)
@@ -78,7 +79,8 @@ class CompareView(QWidget):
                 part = item.part
                 self._grid.addWidget(label(part, "head"), at, 0, 1, 3)
                 at += 1
-            self._grid.addWidget(label(item.title, "quiet", wrap=True), at, 0, Qt.AlignmentFlag.AlignTop)
+            title = f"≠  {item.title}" if item.differs else f"=  {item.title}"
+            self._grid.addWidget(label(title, "quiet", wrap=True), at, 0, Qt.AlignmentFlag.AlignTop)
             for across, text in ((1, item.one), (2, item.other)):
-                words = label(f"≠ {text}" if item.differs else text, "" if item.differs else "quiet", wrap=True)
+                words = label(text, "" if item.differs else "quiet", wrap=True)
                 self._grid.addWidget(words, at, across, Qt.AlignmentFlag.AlignTop)

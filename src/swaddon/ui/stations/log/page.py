@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
 
@@ -60,7 +60,8 @@ class LogPage(QWidget):
         self.view.asked.connect(self._act)
         self.two, self.month_view = CompareView(), MonthView()
         self.month.found.connect(self.month_view.show_month)
-        self.empty = label(_EMPTY, "quiet", wrap=True)
+        self.empty = label(_EMPTY, "step", wrap=True)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.own_table = QStackedWidget()
         self.shows_own_table = True
         hint = column(1, self.empty, 1, margins=(40, 0, 40, 0))

@@ -48,12 +48,12 @@ class Counting(QWidget):
         good.layout().setStretch(0, 1)  # type: ignore[union-attr]
         bad = row(self.reasons, self.spoiled)
         bad.layout().setStretch(0, 1)  # type: ignore[union-attr]
-        self._running = column(good, bad, row(self.back, self.rest, 1, self.end), self._using(), spacing=6)
+        self._running = column(good, bad, row(self.back, self.rest, 1, self.end), spacing=6)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(column(self.begin, self._running, self.told, spacing=6))
 
-    def _using(self) -> Fold:
+    def measured(self) -> Fold:
         """What the whole run used, where somebody measured it: the month then counts that instead of the plan's."""
         self.material = Choices()
         self.material.setAccessibleName("Material")
@@ -63,6 +63,7 @@ class Counting(QWidget):
         used = row(self.material, self.amount)
         used.layout().setStretch(0, 1)  # type: ignore[union-attr]
         self.using = Fold("Measured use", used)
+        self.using.hide()
         return self.using
 
     def _used(self, text: str) -> None:
@@ -88,6 +89,7 @@ class Counting(QWidget):
         self._running.setVisible(run is not None)
         if run is None:
             self.told.setText(_IDLE)
+            self.using.hide()
             return
         state = model.count_state(run, self._context.log.runs.now())
         self.rest.setText("Go on" if state.is_paused else "Rest")

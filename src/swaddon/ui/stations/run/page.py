@@ -16,7 +16,7 @@ from swaddon.session.runs import Run
 from swaddon.session.session import Edit
 from swaddon.store.faults import StoreError
 from swaddon.ui.fields import TextField
-from swaddon.ui.fold import Fold
+from swaddon.ui.fold import Fold, side_by_side
 from swaddon.ui.setting_fields import Tick, choose
 from swaddon.ui.small_shirt import image_from
 from swaddon.ui.station_spec import StationContext
@@ -57,9 +57,10 @@ class RunPage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 10, 0)
         layout.setSpacing(8)
-        for item in (self.table_is, self.counting, self._others(), rule(), *self._pressing(), self._paper()):
+        parts = (self.table_is, self.counting, self._others(), self._paper(), rule(), *self._pressing())
+        folds = side_by_side(Fold("Hand over", self.handing), self.counting.measured())
+        for item in (*parts, folds):
             layout.addWidget(item)
-        layout.addWidget(Fold("Hand over", self.handing))
         self.maker = label("", "quiet", wrap=True)
         layout.addWidget(self.maker)
         layout.addStretch(1)
