@@ -1,5 +1,6 @@
 """The bench with hands on keyboard and mouse."""
 
+import itertools
 import json
 from pathlib import Path
 
@@ -348,4 +349,4 @@ def test_the_rail_keeps_its_heights_in_another_scheme(bench, qtbot):
         bench.change_scheme()
         qtbot.wait(50)
         assert [button.geometry() for button in bench.rail.buttons.values()] == before
-    assert all(one.bottom() < other.top() for one, other in zip(before, before[1:], strict=False))
+    assert all(one.bottom() < other.top() for one, other in itertools.pairwise(before))

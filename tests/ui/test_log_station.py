@@ -169,7 +169,7 @@ def test_notes_photos_and_corrections_are_added(page, bench, qtbot, quiet, tmp_p
     labels = [part for part in page.view.findChildren(QLabel) if "<img" in part.text()]
     assert labels
     assert all(part.textFormat() == Qt.TextFormat.PlainText for part in labels)
-    page.add_photos([tmp_path / "no.jpg"])
+    page.saying.photos([tmp_path / "no.jpg"])
     quiet()
     assert "no photo that can be read" in bench.problem.text()
     page.view.good.setText("many")
@@ -295,6 +295,19 @@ def test_what_is_wrong_with_the_book_is_told_and_the_bench_goes_on(bench, quiet,
     bench.files.open_demo("marble")
     settle()
     assert bench.desk.plan is not None
+
+
+def test_a_server_that_comes_back_takes_only_its_own_words_away(bench, qtbot):
+    bench.log._heard(0, "The log book could not be written: the server cannot be reached.")
+    assert "server" in bench.problem.text()
+    bench.log._changed()
+    assert "server" in bench.problem.text(), "a count at the press does not take it away"
+    bench.tell("Something else.")
+    bench.log._heard(2, "")
+    assert bench.problem.text() == "Something else."
+    bench.log._heard(0, "Locked.")
+    bench.log._heard(0, "")
+    assert bench.problem.text() == ""
 
 
 def test_an_entry_of_another_bench_arrives_without_losing_what_is_typed(page, bench, qtbot, quiet):

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QLabel
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io import profiles
 from swaddon.io.spot_pdf import colorants
-from swaddon.session import shop
+from swaddon.session import edits, shop
 from swaddon.session.demo import demo_job
 from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, load_preferences
@@ -212,6 +212,21 @@ def test_a_run_goes_on_after_a_restart(run_page, marble, settle, qtbot, compiled
         again.files.ask_unsaved = lambda: "discard"
         again.close()
         again.deleteLater()
+
+
+def test_settings_changed_after_the_begin_are_told(run_page, marble, settle):
+    """The entry tells the plan of the begin; whoever prints with others begins anew."""
+    run_page.begin()
+    assert "other than when" not in run_page.counting.told.text()
+    marble.apply(edits.change("handover.kind", "pdf"))
+    settle()
+    assert "other than when" not in run_page.counting.told.text()
+    marble.apply(edits.change("white.choke_mm", 0.44))
+    settle()
+    assert "other than when this run began" in run_page.counting.told.text()
+    marble.session.undo()
+    settle()
+    assert "other than when" not in run_page.counting.told.text()
 
 
 def test_the_run_of_another_job_is_told_and_taken_up(run_page, marble, settle, qtbot):

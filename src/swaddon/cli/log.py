@@ -139,10 +139,9 @@ def month(
 
     from swaddon.core.log.month import month_of
     from swaddon.core.log.query import day_asked
-    from swaddon.session.log_keeper import time_text
     from swaddon.session.log_month import month_bars, month_head, write_month
 
-    wanted = day_asked(which, "The month")[:7] if which else time_text(time.time())[:7]
+    wanted = day_asked(which, "The month")[:7] if which else time.strftime("%Y-%m")
     _check_paper(paper)
     with _book() as book:
         sums = month_of(wanted, book.ended_in(wanted))

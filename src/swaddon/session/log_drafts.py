@@ -122,7 +122,7 @@ def _planned(job: Job, plan: Plan, outcome: Outcome) -> Planned:
     white = measures.white_mm2 / measures.printed_mm2 if measures.printed_mm2 else 0.0
     line = plan.inspection.line
     return Planned(
-        settings=tuple(_flat(settings_report(job.settings, profile))),
+        settings=tuple(_flat(settings_report(job.settings, plan.request.press))),
         constants=tuple(
             (item.constant[:300], json.dumps(item.value), f"{item.source} {item.date}"[:300])
             for item in profile.measured[-500:]
@@ -137,6 +137,18 @@ def _planned(job: Job, plan: Plan, outcome: Outcome) -> Planned:
         finest_mm=0.0 if line is None else round(line.width_mm, 3),
         lineup=tuple(slot.ink for slot in profile.slots),
     )
+
+
+_NOT_PRINTED = ("handover.", "sheet_share.")
+"""Settings that change nothing of what is printed."""
+
+
+def settings_told(job: Job) -> list[tuple[str, str]]:
+    """The settings of the line at hand that decide what is printed and how it is pressed, as an entry tells them."""
+    if job.profile is None:
+        return []
+    told = _flat(settings_report(job.settings, job.profile))
+    return [(path, value) for path, value in told if not path.startswith(_NOT_PRINTED) and path != "sheet_share"]
 
 
 def _figures(plan: Plan, outcome: Outcome) -> tuple[tuple[str, float], ...]:

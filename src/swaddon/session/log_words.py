@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from swaddon.core.colour.spaces import hex_from_rgb
+from swaddon.core.log.days import local_text
 from swaddon.core.log.entry import Entry, Happened, Ordered, Planned, Verdict
 from swaddon.core.log.troubles import trouble_title
 from swaddon.core.press.processes import PROCESSES
@@ -30,8 +31,8 @@ _AMONG_SETTINGS = frozenset({"choke_mm"})
 
 
 def day_text(at: str) -> str:
-    """The day of an entry, as it stands in the book (UTC)."""
-    return at[:10]
+    """The day of an entry, by the shop's clock."""
+    return local_text(at)[:10]
 
 
 def title_text(entry: Entry) -> str:
@@ -217,8 +218,7 @@ def history_text(entry: Entry) -> str:
         entry.note,
         f"{len(entry.photos)} photo{'s' if len(entry.photos) > 1 else ''}" if entry.photos else "",
     ]
-    when = f"{entry.at[:10]} {entry.at[11:16]}"
-    return f"{when} · {entry.bench} · {kinds[entry.kind]}: {'; '.join(filter(None, said))}".rstrip(": ")
+    return f"{local_text(entry.at)} · {entry.bench} · {kinds[entry.kind]}: {'; '.join(filter(None, said))}".rstrip(": ")
 
 
 def likeness_text(parts: Sequence[float]) -> str:

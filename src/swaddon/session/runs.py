@@ -11,7 +11,7 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.run.card import CardStep
 from swaddon.core.run.record import Do, Record, Timer
 from swaddon.session.job import Job
-from swaddon.session.log_drafts import draft, which, which_of
+from swaddon.session.log_drafts import draft, settings_told, which, which_of
 from swaddon.session.log_keeper import LogKeeper, new_uid, time_text
 from swaddon.store.faults import StoreError
 
@@ -32,6 +32,13 @@ class Run:
         """Order and line in a few words."""
         told = self.entry.ordered
         return "" if told is None else " – ".join(filter(None, (told.order, told.line)))
+
+    def is_planned_so(self, job: Job) -> bool:
+        """Whether the job still has the settings that the run began with: these are what the log book will tell."""
+        planned = self.entry.planned
+        if planned is None or job.profile is None:
+            return True
+        return {*settings_told(job)} <= {*planned.settings}
 
     @property
     def wanted(self) -> int:

@@ -258,7 +258,7 @@ class LogBook:
         """Runs as they stand that were written in a month, ``YYYY-MM``."""
         with faults_told("The log book could not be read"), self.engine.connect() as connection:
             rows = connection.execute(select(*_STANDS).where(condition(
-                Query(since=f"{month}-01", until=f"{month}-31")
+                Query(since=month, until=month)
             )).order_by(STANDING.c.n)).all()  # fmt: skip
         for row in rows:
             yield self._told(row)

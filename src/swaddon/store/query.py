@@ -1,10 +1,12 @@
 """What is looked for in the book, as SQL. Whatever was typed goes in as a parameter, never into the text."""
 
+from contextlib import suppress
 from typing import Any
 
 from sqlalchemy import ColumnElement, Select, String, and_, bindparam, cast, literal_column, select, text, true
 from sqlalchemy.dialects.postgresql import TSQUERY
 
+from swaddon.core.log.days import begins, ends
 from swaddon.core.log.query import MOST_WORDS, Query
 from swaddon.core.log.words import tokens
 from swaddon.store.tables import STANDING, TROUBLES
@@ -24,10 +26,12 @@ def condition(query: Query) -> ColumnElement[bool]:
         asked.append(STANDING.c.artwork.icontains(query.artwork, autoescape=True))
     if query.trouble:
         asked.append(STANDING.c.n.in_(select(TROUBLES.c.n).where(TROUBLES.c.trouble == query.trouble)))
-    if query.since:
-        asked.append(STANDING.c.at >= query.since)
-    if query.until:
-        asked.append(STANDING.c.at < query.until + "~")
+    with suppress(ValueError):  # what is no day asks for nothing
+        if query.since:
+            asked.append(STANDING.c.at >= begins(query.since))
+    with suppress(ValueError):
+        if query.until:
+            asked.append(STANDING.c.at < ends(query.until))
     return and_(*asked)
 
 

@@ -8,6 +8,7 @@ from swaddon.core.errors import PlanError
 from swaddon.session.card_files import JobCode, read_code
 from swaddon.session.job import Job
 from swaddon.session.log_drafts import artwork_key
+from swaddon.session.log_files import blobs_of
 from swaddon.session.log_jobs import job_again
 from swaddon.session.log_keeper import LogKeeper
 from swaddon.ui.files import JobFiles
@@ -59,12 +60,7 @@ def _from_book(keeper: LogKeeper, code: JobCode) -> Job:
     if found is None:
         where = f" Its file “{Path(code.path).name}” is not there either." if code.path else ""
         raise PlanError(f"“{code.order}” is not open, and the log book does not know it.{where}")
-
-    def fetch(key: str) -> bytes | None:
-        blob = book.blob(key)
-        return None if blob is None else blob.data
-
-    return job_again(found, fetch)
+    return job_again(found, blobs_of(book))
 
 
 def _opened(files: JobFiles, job: Job, code: JobCode) -> None:

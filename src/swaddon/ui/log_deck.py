@@ -23,7 +23,7 @@ class LogDeck(QObject):
     ticked = Signal()
     runs_changed = Signal()
     book_changed = Signal()
-    told = Signal(str)
+    told = Signal(str, str)
 
     def __init__(
         self, desk: Desk, post: Post, window: QMainWindow, keeper: LogKeeper | None = None, chime: Chime | None = None
@@ -38,7 +38,7 @@ class LogDeck(QObject):
             SideWork(name, desk, post) for name in ("log-find", "log-read", "log-look")
         )
         self._rung: dict[tuple[str, int], int] = {}
-        self._problem = ""
+        self._problems = {"run": "", "book": ""}
         self._clock = QTimer(self)
         self._clock.setInterval(_TICK_MS)
         self._clock.timeout.connect(self._tick)
@@ -51,24 +51,25 @@ class LogDeck(QObject):
         running = bool(self.runs.all())
         if running != self._clock.isActive():
             self._clock.start() if running else self._clock.stop()
-        self._tell(self.runs.problem)
+        self._tell("run", self.runs.problem)
         self.runs_changed.emit()
 
     def _heard(self, count: int, wrong: str) -> None:
-        self._tell(wrong)
+        self._tell("book", wrong)
         if count:
             self.book_changed.emit()
 
-    def _tell(self, wrong: str) -> None:
-        """Say once what is wrong, and when it is not any more."""
-        if wrong != self._problem:
-            self._problem = wrong
-            self.told.emit(wrong)
+    def _tell(self, where: str, wrong: str) -> None:
+        """Say once what is wrong, and when it is not any more; ``told`` gives what was told before, and what now."""
+        before = self.problem
+        self._problems[where] = wrong
+        if self.problem != before:
+            self.told.emit(before, self.problem)
 
     @property
     def problem(self) -> str:
         """What is wrong with the book or its journal."""
-        return self._problem
+        return self._problems["run"] or self._problems["book"]
 
     def _tick(self) -> None:
         now = self.runs.now()

@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtGui import QDragEnterEvent
-from PySide6.QtWidgets import QMainWindow, QWidget
+from PySide6.QtWidgets import QLabel, QMainWindow, QWidget
 
 from swaddon.core.plan.stages import Plan
 from swaddon.session.desk import Desk
@@ -35,6 +35,7 @@ class Shell(QMainWindow):
     actions_: Actions
     deck: OrderDeck
     log: LogDeck
+    problem: QLabel
     pages: dict[str, QWidget]
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

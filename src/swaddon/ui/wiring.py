@@ -291,13 +291,19 @@ def _to_the_log(bench: Shell, files: JobFiles) -> dict[str, Any]:
     """How stations reach runs and the log book."""
     log = bench.log
     log.sound = lambda: bench.preferences.sound
-    log.told.connect(bench.tell)
+    log.told.connect(partial(_tell_of_log, bench))
     return {
         "log": log, "preferences": lambda: bench.preferences, "prefer": bench.prefer,
         "path": lambda: bench.session.path,
         "open_entry": partial(_open_entry, bench), "open_made": partial(_open_made, bench, files),
         "take_up_run": partial(_take_up_run, bench, files),
     }  # fmt: skip
+
+
+def _tell_of_log(bench: Shell, before: str, now: str) -> None:
+    """Say what is wrong with the log book; when it is not any more, nothing else that is told goes with it."""
+    if now or bench.problem.text() == before:
+        bench.tell(now)
 
 
 def _open_entry(bench: Shell, uid: str) -> None:

@@ -1,6 +1,7 @@
 """Entries as plain values, prints like one, and the month."""
 
 import json
+import time
 from dataclasses import replace
 from decimal import Decimal
 
@@ -12,6 +13,7 @@ from tests.store.conftest import run_entry
 
 from swaddon.core.colour.spaces import bands_from_srgb8, lab_from_bands
 from swaddon.core.errors import PlanError
+from swaddon.core.log.days import begins, ends, local_text
 from swaddon.core.log.entry import Entry, Happened, Planned, Verdict, page_of
 from swaddon.core.log.likeness import WIDTH, distances, features_of, parts
 from swaddon.core.log.month import month_of
@@ -77,6 +79,33 @@ def test_every_trouble_has_one_key_and_one_letter():
     assert len(set(letters)) == len(letters)
     assert "A" not in letters
     assert all(trouble.described for trouble in KNOWN.values())
+
+
+_NEW_YORK, _AUCKLAND = "EST5EDT,M3.2.0,M11.1.0", "NZST-12NZDT,M9.5.0,M4.1.0/3"
+
+
+@pytest.mark.parametrize(
+    ("zone", "day", "first", "after"),
+    [
+        ("UTC", "2026-11-05", "2026-11-05T00:00:00Z", "2026-11-06T00:00:00Z"),
+        (_NEW_YORK, "2026-11-05", "2026-11-05T05:00:00Z", "2026-11-06T05:00:00Z"),
+        (_NEW_YORK, "2026-11", "2026-11-01T04:00:00Z", "2026-12-01T05:00:00Z"),
+        (_AUCKLAND, "2026-12", "2026-11-30T11:00:00Z", "2026-12-31T11:00:00Z"),
+    ],
+)
+def test_days_are_those_of_the_shops_clock(monkeypatch, zone, day, first, after):
+    """Summer time ends in New York on 2026-11-01; the rules of both places stand as POSIX has them (IEEE 1003.1)."""
+    monkeypatch.setenv("TZ", zone)
+    time.tzset()
+    try:
+        assert (begins(day), ends(day)) == (first, after)
+        assert local_text("2026-11-05T05:00:00Z") == {
+            "UTC": "2026-11-05 05:00", _NEW_YORK: "2026-11-05 00:00", _AUCKLAND: "2026-11-05 18:00",
+        }[zone]  # fmt: skip
+    finally:
+        monkeypatch.undo()
+        time.tzset()
+    assert local_text("yesterday") == "yesterday"
 
 
 def test_words_have_no_case_and_no_accents():

@@ -40,7 +40,7 @@ class Query:
     artwork
         Part of the artwork's file name, beginning with the start of a word.
     since, until
-        Days, ``YYYY-MM-DD``, both included.
+        Days by the shop's clock, ``YYYY-MM-DD``, or months, ``YYYY-MM``; both included.
     """
 
     words: str = ""

@@ -25,7 +25,7 @@ from swaddon.ui.flow import Flow
 from swaddon.ui.fold import Fold
 from swaddon.ui.stations.log import model
 from swaddon.ui.stations.log.verdict import VerdictPanel
-from swaddon.ui.widgets import Elided, button, clear, column, label, row, scrolled
+from swaddon.ui.widgets import Elided, button, clear, column, label, plain_tip, row, scrolled
 
 _PROOF, _PHOTO = 190, 150
 
@@ -41,7 +41,7 @@ class PieceBar(QWidget):
     def show_pieces(self, happened: Happened | None, wanted: int) -> None:
         self._happened, self._wanted = happened or Happened(), wanted
         self.setAccessibleName(f"{count_text(happened)} of {wanted}")
-        self.setToolTip(reasons_text(happened))
+        self.setToolTip(plain_tip(reasons_text(happened)))
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:

@@ -30,7 +30,7 @@ class MonthPart(QWidget):
     def __init__(self, context: StationContext) -> None:
         super().__init__()
         self._context = context
-        self.month = datetime.datetime.fromtimestamp(context.log.runs.now(), datetime.UTC).strftime("%Y-%m")
+        self.month = datetime.datetime.fromtimestamp(context.log.runs.now()).strftime("%Y-%m")
         self._sums: Month | None = None
         self.title, self.told = label("", "head"), label("", "effect", wrap=True)
         self.back, self.on = button("Month before", "low"), button("Month after", "low")

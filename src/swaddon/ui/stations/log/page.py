@@ -9,14 +9,13 @@ from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
 
 from swaddon.core.engine import Run
-from swaddon.core.errors import PlanError
-from swaddon.core.log.entry import Entry, Happened, Page
+from swaddon.core.log.entry import Entry, Page
 from swaddon.core.log.query import Query
 from swaddon.core.plan.stages import Plan
 from swaddon.session.job import Job
+from swaddon.session.log_files import blobs_of
 from swaddon.session.log_jobs import job_again
 from swaddon.session.log_like import Likeness
-from swaddon.session.log_says import put_right, say_note, say_verdict
 from swaddon.session.log_words import likeness_text, title_text
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.log.compare_view import CompareView
@@ -26,6 +25,7 @@ from swaddon.ui.stations.log.keeping import Keeping
 from swaddon.ui.stations.log.month_part import MonthPart
 from swaddon.ui.stations.log.month_view import MonthView
 from swaddon.ui.stations.log.run_list import RunList, thumb_of
+from swaddon.ui.stations.log.saying import Saying
 from swaddon.ui.widgets import Choice, button, column, label, row
 
 _PAGE, _COUNTED, _LIKE = 60, 1001, 30
@@ -43,6 +43,19 @@ class LogPage(QWidget):
         self._like: Entry | None = None
         self._page: Page | None = None
         self._is_shown = False
+        self.saying = Saying(context, lambda: "" if self._page is None else self._page.entry.head)
+        self._build_sheet()
+        self._build_table()
+        self._lay_out()
+        context.log.book_changed.connect(self._book_changed)
+        self._typed = QTimer(self)
+        self._typed.setSingleShot(True)
+        self._typed.setInterval(120)
+        self._typed.timeout.connect(self.refresh)
+        self.show_part("book")
+
+    def _build_sheet(self) -> None:
+        """What is looked for, what is found, and the book as files."""
         self.part = Choice("Show", _PARTS)
         self.part.chosen.connect(self.show_part)
         self.finding = FindPart(self._ask)
@@ -54,9 +67,12 @@ class LogPage(QWidget):
         self.all = button("All runs", "low")
         self.all.clicked.connect(self._show_all)
         self.all.hide()
-        self.keeping = Keeping(context, lambda: self._query, self.refresh)
-        self.month = MonthPart(context)
-        self.view = EntryView(self._keep_verdict, self._keep_note, self._keep_right)
+        self.keeping = Keeping(self._context, lambda: self._query, self.refresh)
+        self.month = MonthPart(self._context)
+
+    def _build_table(self) -> None:
+        """A run, two of them, the month, or what to do."""
+        self.view = EntryView(self.saying.verdict, self.saying.note, self.saying.right)
         self.view.asked.connect(self._act)
         self.two, self.month_view = CompareView(), MonthView()
         self.month.found.connect(self.month_view.show_month)
@@ -64,18 +80,10 @@ class LogPage(QWidget):
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.own_table = QStackedWidget()
         self.shows_own_table = True
-        hint = column(1, self.empty, 1, margins=(40, 0, 40, 0))
-        hint.setObjectName("panel")
-        for item in (hint, self.view, self.two, self.month_view):
+        self._hint = column(1, self.empty, 1, margins=(40, 0, 40, 0))
+        self._hint.setObjectName("panel")
+        for item in (self._hint, self.view, self.two, self.month_view):
             self.own_table.addWidget(item)
-        self._hint = hint
-        self._lay_out()
-        context.log.book_changed.connect(self._book_changed)
-        self._typed = QTimer(self)
-        self._typed.setSingleShot(True)
-        self._typed.setInterval(120)
-        self._typed.timeout.connect(self.refresh)
-        self.show_part("book")
 
     def _lay_out(self) -> None:
         line = row(self.told, self.all)
@@ -291,52 +299,16 @@ class LogPage(QWidget):
                 self, "Photos", "", "Photos (*.jpg *.jpeg *.png *.tif *.tiff *.webp)"
             )
             if names:
-                self.add_photos([Path(name) for name in names])
+                self.saying.photos([Path(name) for name in names])
 
     def _take_up(self, entry: Entry) -> None:
         """A new job with exactly the settings, the artwork and the press profile of a run."""
         keeper = self._context.log.keeper
 
         def work(_run: Run, _step: Callable[[Any], None]) -> Job:
-            book = keeper.book()
-
-            def fetch(key: str) -> bytes | None:
-                blob = book.blob(key)
-                return None if blob is None else blob.data
-
-            return job_again(entry, fetch)
+            return job_again(entry, blobs_of(keeper.book()))
 
         self._context.log.looks.start(work, self._context.open_made, self._context.tell)
-
-    def _say(self, keep: Callable[[], object]) -> None:
-        """Keep something that is said; what is wrong is told, and then it waits."""
-        try:
-            keep()
-        except PlanError as error:
-            self._context.tell(str(error))
-
-    def _keep_verdict(self, looked: tuple[tuple[str, bool], ...], washes: int) -> None:
-        if self._page is not None:
-            head, keeper = self._page.entry.head, self._context.log.keeper
-            self._say(lambda: say_verdict(keeper, head, looked, washes))
-
-    def _keep_note(self, text: str) -> None:
-        if self._page is not None:
-            head, keeper = self._page.entry.head, self._context.log.keeper
-            self._say(lambda: say_note(keeper, head, text))
-
-    def _keep_right(self, happened: Happened) -> None:
-        if self._page is not None:
-            head, keeper = self._page.entry.head, self._context.log.keeper
-            self._say(lambda: put_right(keeper, head, happened))
-
-    def add_photos(self, paths: Sequence[Path]) -> None:
-        """Add photos to the run that is shown."""
-        if self._page is not None:
-            head, keeper = self._page.entry.head, self._context.log.keeper
-            self._context.log.looks.start(
-                lambda _run, _step: say_note(keeper, head, "", paths), lambda _entry: None, self._context.tell
-            )
 
 
 def _thumbnail(entry: Entry | None) -> str:

@@ -12,7 +12,7 @@ from swaddon.ui import theme
 from swaddon.ui.stations.run import model
 from swaddon.ui.stations.run.placing import PlacingView
 from swaddon.ui.stations.run.timers import Timers
-from swaddon.ui.widgets import Elided, button, clear, column, label, row, scrolled
+from swaddon.ui.widgets import Elided, button, clear, column, label, plain_tip, row, scrolled
 
 _MARGIN, _RADIUS = 36, 11
 
@@ -95,7 +95,7 @@ class CountBar(QWidget):
     def show_state(self, state: model.CountState) -> None:
         self._state = state
         self.setAccessibleDescription(state.told)
-        self.setToolTip(state.reasons)
+        self.setToolTip(plain_tip(state.reasons))
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:

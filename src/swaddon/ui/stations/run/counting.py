@@ -12,6 +12,10 @@ from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.run import model
 from swaddon.ui.widgets import button, column, label, row
 
+_OTHER = (
+    "The settings are other than when this run began, and the log book tells those of then: end it and begin anew "
+    "where you print with these."
+)
 _IDLE = "Nothing is noted yet. Once the run begins, every piece, timer and break is kept, and it survives a restart."
 
 
@@ -81,7 +85,7 @@ class Counting(QWidget):
         self.using.setVisible(bool(wanted))
         self.using.show_note(model.used_told(run))
 
-    def show_run(self, run: Run | None, may_begin: bool) -> None:
+    def show_run(self, run: Run | None, may_begin: bool, is_planned_so: bool = True) -> None:
         """Show the controls that a run, or none, wants."""
         self._run = run
         self.begin.setVisible(run is None)
@@ -97,7 +101,8 @@ class Counting(QWidget):
         self._show_use(run)
         lost = f"Spoiled: {state.reasons}." if state.reasons else "None spoiled."
         problem = self._context.log.runs.problem
-        self.told.setText(f"{lost} {'Resting. ' if state.is_paused else ''}{problem}".strip())
+        rests = "Resting. " if state.is_paused else ""
+        self.told.setText(f"{lost} {rests}{problem}{'' if is_planned_so else _OTHER}".strip())
 
     def count_good(self, count: int = 1) -> None:
         """Count good pieces."""

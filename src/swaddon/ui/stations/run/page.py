@@ -45,6 +45,7 @@ class RunPage(QWidget):
         self._plan: Plan | None = None
         self._proof: tuple[Plan, QPixmap] | None = None
         self._state: model.RunState | None = None
+        self._is_planned_so = True
         self.counting = Counting(context, self.begin, self._ended)
         self.own_table = RunBoard(self.counting.stop)
         self.own_table.asked.connect(self.do)
@@ -223,6 +224,8 @@ class RunPage(QWidget):
         self.card.setEnabled(plan is not None)
         self.maker.setText(state.maker)
         self._show_card(state)
+        run = self.run()
+        self._is_planned_so = run is None or run.is_planned_so(job)
         self._show_run()
 
     def _show_schools(self, state: model.RunState) -> None:
@@ -253,7 +256,7 @@ class RunPage(QWidget):
     def _show_run(self) -> None:
         """Counts and timers, as they are now."""
         board, run = self.own_table, self.run()
-        self.counting.show_run(run, may_begin=self._plan is not None)
+        self.counting.show_run(run, may_begin=self._plan is not None, is_planned_so=self._is_planned_so)
         others = [other for other in self._context.log.runs.all() if other is not run]
         self._others_line.setVisible(bool(others))
         if others:
