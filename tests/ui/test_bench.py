@@ -1,18 +1,23 @@
 """The bench with hands on keyboard and mouse."""
 
+import gc
 import itertools
 import json
+import weakref
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QAbstractButton, QLineEdit, QSlider, QWidget
 from tests.conftest import badge
 
 from swaddon.session import edits
+from swaddon.session.preferences import Preferences
+from swaddon.session.session import Session
+from swaddon.ui.bench import Bench
 from swaddon.ui.finder import CommandFinder
 from swaddon.ui.station_registry import STATIONS
 from swaddon.ui.widgets import Popover
@@ -350,3 +355,23 @@ def test_the_rail_keeps_its_heights_in_another_scheme(bench, qtbot):
         qtbot.wait(50)
         assert [button.geometry() for button in bench.rail.buttons.values()] == before
     assert all(one.bottom() < other.top() for one, other in itertools.pairwise(before))
+
+
+def test_a_closed_bench_is_given_back_whole(qtbot, compiled):
+    """A model without a parent, connected to a closure, once kept every bench: memory grew with each."""
+
+    def visited() -> weakref.ref[Bench]:
+        window = Bench(Session(), Preferences())
+        window.show()
+        for spec in STATIONS:
+            window.go_to_station(spec.key)
+        qtbot.waitUntil(lambda: window.log.is_idle, timeout=30_000)
+        window.close()
+        window.deleteLater()
+        return weakref.ref(window)
+
+    left = visited()
+    qtbot.wait(50)
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    gc.collect()
+    assert left() is None

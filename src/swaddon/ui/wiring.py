@@ -291,7 +291,7 @@ def _to_the_log(bench: Shell, files: JobFiles) -> dict[str, Any]:
     """How stations reach runs and the log book."""
     log = bench.log
     log.sound = lambda: bench.preferences.sound
-    log.told.connect(partial(_tell_of_log, bench))
+    log.told.connect(lambda before, now: _tell_of_log(bench, before, now))
     return {
         "log": log, "preferences": lambda: bench.preferences, "prefer": bench.prefer,
         "path": lambda: bench.session.path,

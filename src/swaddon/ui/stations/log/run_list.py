@@ -22,8 +22,8 @@ class RunModel(QAbstractListModel):
 
     more = Signal()
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, view: QWidget) -> None:
+        super().__init__(view)  # it goes with the view: what its signals are connected to would keep both for ever
         self.rows: list[tuple[int, Entry, str]] = []
         self.is_whole = True
         self._asked = False
@@ -157,7 +157,7 @@ class RunList(QListView):
     def __init__(self, wants_thumbs: Callable[[Sequence[str]], None]) -> None:
         super().__init__()
         self._wants_thumbs = wants_thumbs
-        self.runs = RunModel()
+        self.runs = RunModel(self)
         self.setModel(self.runs)
         self.setItemDelegate(_Painter(self))
         self.setAccessibleName("Runs")
