@@ -1,6 +1,8 @@
 """A job: artwork, settings and profile under a name. Immutable; every change makes a new one."""
 
+import hashlib
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.flow.quote import QuoteTerms
@@ -18,12 +20,22 @@ from swaddon.io.tables import separation_table
 from swaddon.io.tiles import shipped_tiles
 
 
+def key_of(data: bytes) -> str:
+    """By what a file is known: its SHA-256."""
+    return hashlib.sha256(data).hexdigest()
+
+
 @dataclass(frozen=True, eq=False)
 class ArtworkFile:
     """The decoded artwork together with the bytes it came from, which the job file keeps."""
 
     artwork: Artwork
     data: bytes
+
+    @cached_property
+    def key(self) -> str:
+        """By what the file is known: its SHA-256, worked out once."""
+        return key_of(self.data)
 
 
 @dataclass(frozen=True)

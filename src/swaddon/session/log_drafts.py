@@ -1,6 +1,5 @@
 """What the log book is told of a job's line: the entry that a run begins with, and the files that go with it."""
 
-import hashlib
 import io
 import json
 from dataclasses import dataclass, replace
@@ -15,7 +14,7 @@ from swaddon.core.plan.outcome import Outcome, outcome_of
 from swaddon.core.plan.report import settings_report
 from swaddon.core.plan.stages import Plan
 from swaddon.io.jobfile import MEDIA_TYPE, pack_job
-from swaddon.session.job import Job
+from swaddon.session.job import Job, key_of
 from swaddon.session.storage import stored_of
 
 THUMBNAIL_PX = 260
@@ -35,14 +34,9 @@ class WhichRun:
     line: str
 
 
-def key_of(data: bytes) -> str:
-    """By what a file is known: its SHA-256."""
-    return hashlib.sha256(data).hexdigest()
-
-
 def which(job: Job) -> WhichRun:
     """The run that belongs to the line at hand."""
-    return WhichRun(job.name[:300], "" if job.file is None else artwork_key(job), job.line.title[:300])
+    return WhichRun(job.name[:300], artwork_key(job), job.line.title[:300])
 
 
 def which_of(entry: Entry) -> WhichRun:
@@ -51,20 +45,9 @@ def which_of(entry: Entry) -> WhichRun:
     return WhichRun(ordered.order, ordered.artwork_key, ordered.line)
 
 
-_KEYS: dict[int, tuple[bytes, str]] = {}
-
-
 def artwork_key(job: Job) -> str:
-    """Key of the job's artwork; worked out once for each file."""
-    if job.file is None:
-        return ""
-    data = job.file.data
-    held = _KEYS.get(id(data))
-    if held is None or held[0] is not data:
-        if len(_KEYS) > 16:
-            _KEYS.clear()
-        held = _KEYS[id(data)] = data, key_of(data)
-    return held[1]
+    """Key of the job's artwork; empty without."""
+    return "" if job.file is None else job.file.key
 
 
 def draft(job: Job, plan: Plan, uid: str, at: str, bench: str, path: str = "") -> tuple[Entry, Files]:

@@ -22,7 +22,7 @@ from swaddon.io.names import shown
 from swaddon.io.profiles import reason
 from swaddon.io.spreadsheet import write_rows
 from swaddon.io.whole import whole_file
-from swaddon.session.log_drafts import key_of
+from swaddon.session.job import key_of
 from swaddon.session.log_words import count_text, facts_of, line_text, reasons_text, title_text, verdict_text
 
 if TYPE_CHECKING:

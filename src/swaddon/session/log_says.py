@@ -6,7 +6,8 @@ from pathlib import Path
 
 from swaddon.core.log.entry import Entry, Happened, Kind, Verdict
 from swaddon.io.photos import MEDIA, read_photo
-from swaddon.session.log_drafts import Files, key_of
+from swaddon.session.job import key_of
+from swaddon.session.log_drafts import Files
 from swaddon.session.log_keeper import LogKeeper, new_uid, time_text
 
 LONGEST_NOTE = 20_000

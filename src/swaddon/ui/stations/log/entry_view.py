@@ -2,8 +2,8 @@
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPixmap
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from swaddon.core.log.entry import Entry, Happened, Page
@@ -19,42 +19,15 @@ from swaddon.session.log_words import (
     title_text,
 )
 from swaddon.session.setting_words import title_of
-from swaddon.ui import theme
 from swaddon.ui.fields import Choices, TextField
 from swaddon.ui.flow import Flow
 from swaddon.ui.fold import Fold
+from swaddon.ui.piece_bar import PieceBar
 from swaddon.ui.stations.log import model
 from swaddon.ui.stations.log.verdict import VerdictPanel
-from swaddon.ui.widgets import Elided, button, clear, column, label, plain_tip, row, scrolled
+from swaddon.ui.widgets import Elided, button, clear, column, label, row, scrolled
 
 _PROOF, _PHOTO = 190, 150
-
-
-class PieceBar(QWidget):
-    """Good and spoiled pieces of a run to scale of what was ordered; spoiled ones are hatched."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._happened, self._wanted = Happened(), 0
-        self.setFixedHeight(16)
-
-    def show_pieces(self, happened: Happened | None, wanted: int) -> None:
-        self._happened, self._wanted = happened or Happened(), wanted
-        self.setAccessibleName(f"{count_text(happened)} of {wanted}")
-        self.setToolTip(plain_tip(reasons_text(happened)))
-        self.update()
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        scheme, happened = theme.current(), self._happened
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        whole = max(self._wanted, happened.begun, 1)
-        width = float(self.width())
-        painter.fillRect(QRectF(self.rect()), QColor(scheme.raised))
-        good, lost = width * happened.good / whole, width * happened.lost / whole
-        painter.fillRect(QRectF(0, 0, good, self.height()), QColor(scheme.gain))
-        painter.fillRect(QRectF(good, 0, lost, self.height()), QColor(scheme.stop))
-        painter.fillRect(QRectF(good, 0, lost, self.height()), Qt.BrushStyle.BDiagPattern)
 
 
 class Facts(QWidget):
@@ -101,7 +74,7 @@ class EntryView(QWidget):
         self.proof = QLabel()
         self.proof.setFixedSize(_PROOF, _PROOF)
         self.proof.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignHCenter)
-        self.bar, self.count = PieceBar(), label("", "head", wrap=True)
+        self.bar, self.count = PieceBar("Pieces"), label("", "head", wrap=True)
         self.facts, self.verdict = Facts(), VerdictPanel(keep_verdict)
         self.note = TextField("Add a note")
         self.note.setPlaceholderText("Add a note, Enter keeps it")
@@ -180,7 +153,8 @@ class EntryView(QWidget):
         self.line.show_text(f"{line_text(entry)} · {entry.bench}")
         self.proof.setPixmap(QPixmap() if proof is None else _scaled(proof, _PROOF, self))
         wanted = 0 if entry.ordered is None else entry.ordered.quantity
-        self.bar.show_pieces(entry.happened, wanted)
+        happened = entry.happened or Happened()
+        self.bar.show_pieces(happened.good, happened.lost, wanted, reasons_text(happened))
         self.bar.setVisible(entry.happened is not None)
         self.count.setText(_count(entry, wanted))
         self.facts.show_facts(facts_of(entry))

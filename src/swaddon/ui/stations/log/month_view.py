@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 from swaddon.core.log.month import Month
 from swaddon.session.log_month import Bar, month_bars, month_head
 from swaddon.ui import theme
+from swaddon.ui.piece_bar import hatch
 from swaddon.ui.widgets import Elided, label, scrolled
 
 _LINE, _HEAD, _WORDS, _VALUE = 26, 30, 170, 190
@@ -60,14 +61,10 @@ class Bars(QWidget):
         painter.fillRect(room, QColor(scheme.raised))
         colour = {"good": scheme.gain, "bad": scheme.stop, "plain": scheme.note}[bar.kind]
         filled = QRectF(room.left(), room.top(), room.width() * min(1.0, bar.share), room.height())
-        painter.fillRect(filled, QColor(colour))
         if bar.kind == "bad":
-            painter.setPen(QPen(QColor(scheme.ground), 1.5))
-            painter.save()
-            painter.setClipRect(filled)
-            for at in range(int(filled.left()) - 14, int(filled.right()) + 14, 6):
-                painter.drawLine(QPointF(at, filled.bottom()), QPointF(at + 14, filled.top()))
-            painter.restore()
+            hatch(painter, filled, QColor(colour), QColor(scheme.ground))
+        else:
+            painter.fillRect(filled, QColor(colour))
         if bar.mark is not None:
             x = room.left() + room.width() * min(1.0, bar.mark)
             painter.setPen(QPen(QColor(scheme.text), 2))

@@ -9,10 +9,11 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from swaddon.core.run.record import Timer
 from swaddon.ui import theme
+from swaddon.ui.piece_bar import PieceBar
 from swaddon.ui.stations.run import model
 from swaddon.ui.stations.run.placing import PlacingView
 from swaddon.ui.stations.run.timers import Timers
-from swaddon.ui.widgets import Elided, button, clear, column, label, plain_tip, row, scrolled
+from swaddon.ui.widgets import Elided, button, clear, column, label, row, scrolled
 
 _MARGIN, _RADIUS = 36, 11
 
@@ -83,36 +84,6 @@ class StepLine(QWidget):
                 painter.drawPixmap(QRectF(at.x(), at.y() + 2, 14, 14), picture, QRectF(picture.rect()))
 
 
-class CountBar(QWidget):
-    """How far a run is: good pieces, spoiled ones in a hatch, and what is still to do."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._state = model.CountState(0, 0, 0, "", is_paused=False, reasons="")
-        self.setFixedHeight(14)
-        self.setAccessibleName("How far the run is")
-
-    def show_state(self, state: model.CountState) -> None:
-        self._state = state
-        self.setAccessibleDescription(state.told)
-        self.setToolTip(plain_tip(state.reasons))
-        self.update()
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        scheme, state = theme.current(), self._state
-        painter = QPainter(self)
-        whole = max(state.wanted, state.good + state.lost, 1)
-        box = QRectF(self.rect())
-        painter.fillRect(box, QColor(scheme.raised))
-        good, lost = box.width() * state.good / whole, box.width() * state.lost / whole
-        painter.fillRect(QRectF(0, 0, good, box.height()), QColor(scheme.gain))
-        painter.fillRect(QRectF(good, 0, lost, box.height()), QColor(scheme.stop))
-        painter.setPen(QPen(QColor(scheme.ground), 1.5))
-        painter.setClipRect(QRectF(good, 0, lost, box.height()))
-        for at in range(int(good) - 14, int(good + lost) + 14, 6):
-            painter.drawLine(QPointF(at, box.height()), QPointF(at + box.height(), 0))
-
-
 class RunBoard(QWidget):
     """The card; its keys work while it has the focus.
 
@@ -133,7 +104,7 @@ class RunBoard(QWidget):
         self.setAccessibleName("Run card")
         self.title = Elided("", "title")
         self.count = label("", "count")
-        self.bar, self.told = CountBar(), Elided("", "quiet")
+        self.bar, self.told = PieceBar("How far the run is"), Elided("", "quiet")
         self.timers = Timers(stop)
         self.placing = PlacingView()
         self.marks, self.where = label("", "head", wrap=True), label("", "quiet", wrap=True)

@@ -271,7 +271,7 @@ class RunPage(QWidget):
         now = self._context.log.runs.now()
         state = model.count_state(run, now)
         board.count.setText(f"{state.good} of {state.wanted}")
-        board.bar.show_state(state)
+        board.bar.show_pieces(state.good, state.lost, state.wanted, state.reasons)
         rest = "resting" if state.is_paused else f"{state.took} at work"
         board.told.show_text(f"{state.told} · {rest}" + (f" · {state.reasons}" if state.reasons else ""))
         board.timers.show_timers(run.record.timers, [model.timer_state(timer, now) for timer in run.record.timers])
