@@ -259,6 +259,23 @@ def test_lists_and_backup_leave_and_come_back(page, bench, quiet, tmp_path):
         assert "entries.jsonl" in archive.namelist()
 
 
+def test_what_must_be_done_is_done_whatever_comes_after_it(page, bench, qtbot, quiet, tmp_path):
+    """Pictures of the list, asked for while it scrolls, once took the place of a backup and of photos."""
+    Image.fromarray(np.full((300, 400, 3), 90, np.uint8)).save(tmp_path / "one.png")
+    Image.fromarray(np.full((300, 400, 3), 150, np.uint8)).save(tmp_path / "two.png")
+    head = page._page.entry.head
+    page.keeping.write_backup(tmp_path / "book.zip")
+    page.saying.photos([tmp_path / "one.png"])
+    page.saying.photos([tmp_path / "two.png"])
+    for _ in range(5):
+        page._want_thumbs(["none"])
+        page.list.scrollToBottom()
+    qtbot.waitUntil(lambda: bench.log.is_idle and bench.log.keeper.waiting() == 0, timeout=30_000)
+    quiet()
+    assert "40 entries" in page.keeping.told.text()
+    assert len(bench.log.keeper.book().page(head).entry.photos) == 2
+
+
 def test_the_month_is_told_and_written(page, bench, quiet, tmp_path):
     page.show_part("month")
     page.month.month = "2026-10"

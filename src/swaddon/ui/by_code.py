@@ -40,8 +40,8 @@ def open_code(bench: Shell, files: JobFiles, text: str) -> None:
     if path is not None and path.is_file():
         files.open_job(path, code.line - 1)
         return
-    bench.log.looks.start(
-        lambda _run, _step: _from_book(bench.log.keeper, code),
+    bench.log.acts.do(
+        lambda _tell: _from_book(bench.log.keeper, code),
         lambda job: _opened(files, job, code),
         bench.tell,
     )

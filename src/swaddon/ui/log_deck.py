@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QApplication, QMainWindow
 from swaddon.core.run.record import Timer
 from swaddon.devices.chime import Chime, Speaker
 from swaddon.session.desk import Desk, Post
+from swaddon.session.in_order import InOrder
 from swaddon.session.log_keeper import LogKeeper
 from swaddon.session.runs import Run, Runs, due
 from swaddon.session.side_work import SideWork
@@ -18,7 +19,10 @@ _RINGS_AT_S = (0.0, 2.0, 4.0)
 
 
 class LogDeck(QObject):
-    """Keeps runs going, rings, and brings entries into the book."""
+    """Keeps runs going, rings, and brings entries into the book.
+
+    What is only shown goes by ``finds``, ``reads`` and ``looks``, where the newest wins; what must be done by ``acts``.
+    """
 
     ticked = Signal()
     runs_changed = Signal()
@@ -37,6 +41,7 @@ class LogDeck(QObject):
         self.finds, self.reads, self.looks = (
             SideWork(name, desk, post) for name in ("log-find", "log-read", "log-look")
         )
+        self.acts = InOrder("log-act", post)
         self._rung: dict[tuple[str, int], int] = {}
         self._problems = {"run": "", "book": ""}
         self._clock = QTimer(self)
@@ -93,13 +98,14 @@ class LogDeck(QObject):
     @property
     def is_idle(self) -> bool:
         """Whether nothing is being read."""
-        return self.finds.is_idle and self.reads.is_idle and self.looks.is_idle
+        return self.finds.is_idle and self.reads.is_idle and self.looks.is_idle and self.acts.is_idle
 
     def stop(self) -> None:
         """End the background work."""
         self._clock.stop()
         for side in (self.finds, self.reads, self.looks):
             side.stop()
+        self.acts.stop()
         self.keeper.close()
         close = getattr(self.chime, "close", None)
         if close is not None:

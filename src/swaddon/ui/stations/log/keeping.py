@@ -2,12 +2,11 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
-from swaddon.core.engine import Run
 from swaddon.core.log.query import Query
+from swaddon.session.in_order import Progress
 from swaddon.session.log_files import blobs_of, read_backup, write_backup, write_list
 from swaddon.ui.fold import Fold
 from swaddon.ui.station_spec import StationContext
@@ -55,7 +54,7 @@ class Keeping(QWidget):
         """Write what is found."""
         query, keeper = self._query(), self._context.log.keeper
 
-        def work(_run: Run, _step: Callable[[Any], None]) -> str:
+        def work(_tell: Progress) -> str:
             book = keeper.book()
             found = [item.entry for item in book.find(query, None, _MOST_LISTED)]
             write_list(path, found, blobs_of(book))
@@ -67,8 +66,8 @@ class Keeping(QWidget):
         """Write the whole book."""
         keeper = self._context.log.keeper
 
-        def work(run: Run, _step: Callable[[Any], None]) -> str:
-            count = write_backup(path, keeper.book(), run.report)
+        def work(tell: Progress) -> str:
+            count = write_backup(path, keeper.book(), tell)
             return f"{count} entries saved in {path.name}."
 
         self._start(work)
@@ -77,20 +76,18 @@ class Keeping(QWidget):
         """Take a backup in."""
         keeper = self._context.log.keeper
 
-        def work(run: Run, _step: Callable[[Any], None]) -> str:
-            held, new = read_backup(path, keeper.book(), run.report)
+        def work(tell: Progress) -> str:
+            held, new = read_backup(path, keeper.book(), tell)
             return f"{path.name} holds {held} entries; {new} were new."
 
         self._start(work, self._changed)
 
-    def _start(self, work: Callable[[Run, Callable[[Any], None]], str], then: Callable[[], None] | None = None) -> None:
+    def _start(self, work: Callable[[Progress], str], then: Callable[[], None] = lambda: None) -> None:
         def done(text: str) -> None:
             self.told.setText(text)
-            if then is not None:
-                then()
+            then()
 
         self.told.setText("Working …")
-        self._context.log.looks.start(
-            work, done, self.told.setText, progress=lambda title, share: self.told.setText(f"{title}: {share:.0%}"),
-            stopped=lambda: self.told.setText("Stopped."),
-        )  # fmt: skip
+        self._context.log.acts.do(
+            work, done, self.told.setText, lambda title, share: self.told.setText(f"{title}: {share:.0%}")
+        )

@@ -305,10 +305,9 @@ class LogPage(QWidget):
         """A new job with exactly the settings, the artwork and the press profile of a run."""
         keeper = self._context.log.keeper
 
-        def work(_run: Run, _step: Callable[[Any], None]) -> Job:
-            return job_again(entry, blobs_of(keeper.book()))
-
-        self._context.log.looks.start(work, self._context.open_made, self._context.tell)
+        self._context.log.acts.do(
+            lambda _tell: job_again(entry, blobs_of(keeper.book())), self._context.open_made, self._context.tell
+        )
 
 
 def _thumbnail(entry: Entry | None) -> str:

@@ -31,9 +31,7 @@ class Saying:
         """Photos, read and scaled in the background."""
         head, keeper = self._head(), self._context.log.keeper
         if head:
-            self._context.log.looks.start(
-                lambda _run, _step: say_note(keeper, head, "", paths), lambda _entry: None, self._context.tell
-            )
+            self._context.log.acts.do(lambda _tell: say_note(keeper, head, "", paths), failed=self._context.tell)
 
     def _keep(self, keep: Callable[[str], object]) -> None:
         head = self._head()
