@@ -137,6 +137,27 @@ def test_a_line_cut_off_is_as_good_as_not_written(keeper, tmp_path):
     assert keeper.book().find(Query())[0].entry.happened.good == 7
 
 
+def test_an_entry_that_the_book_never_takes_holds_nothing_up(keeper, tmp_path):
+    """A damaged draft is told and stays where it is; those after it arrive."""
+    ended_run(keeper, 1)
+    path = tmp_path / "journal" / f"{1:032x}" / "draft.json"
+    path.write_text(path.read_text().replace('"width_mm":250.0', '"width_mm":1e300'))
+    uid = ended_run(keeper, 2)
+    keeper.deliver()
+    assert [item.entry.uid for item in keeper.book().find(Query())] == [uid]
+    assert path.exists()
+
+
+def test_what_is_counted_beyond_all_measure_still_comes_in(keeper):
+    uid = draft().uid
+    keeper.begin(draft(), {})
+    for _ in range(101):
+        note(keeper, uid, "good", count=100_000)
+    note(keeper, uid, "end")
+    assert keeper.deliver() == 1
+    assert keeper.book().page(uid).entry.happened.good == 10_000_000
+
+
 # what may be wrong with disk and database: one sentence, nothing lost, and it arrives later
 
 

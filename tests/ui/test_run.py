@@ -330,3 +330,19 @@ def test_nothing_planned_begins_no_run(bench):
     bench.actions_.by_key["spoiled"].trigger()
     bench.pages["run"].do("good")
     assert bench.log.runs.all() == ()
+
+
+def test_a_direct_prints_cure_is_set_where_it_is_shown(bench, settle, qtbot):
+    bench.session.open(replace(demo_job("tag"), profile=profiles.shipped("direct")), None)
+    settle()
+    bench.go_to_station("run")
+    page = bench.pages["run"]
+    assert page.heat.text() == "177 °C"
+    page.heat.setFocus()
+    page.heat.selectAll()
+    qtbot.keyClicks(page.heat, "155")
+    qtbot.keyClick(page.heat, Qt.Key.Key_Return)
+    assert "155 °C" in " ".join(line.figures.text() for line in page.own_table.steps)
+    bench.session.open(demo_job("ferry"), None)
+    settle()
+    assert not page.press_field.isVisibleTo(page), "a decal is not pressed"

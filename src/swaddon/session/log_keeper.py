@@ -26,6 +26,9 @@ if TYPE_CHECKING:
     from swaddon.store.book import LogBook
 
 RETRY_S = 15.0
+MOST_COUNTED = 10_000_000
+"""What an entry counts at most."""
+
 Clock = Callable[[], float]
 
 
@@ -238,7 +241,17 @@ class LogKeeper:
                     with self._lock:
                         self._unkept_entries += waiting[at + 1 :]
                     raise
-            return sum(self._deliver(uid) for uid in self.journal.uids())
+            count, refused = 0, ""
+            for uid in self.journal.uids():
+                try:
+                    count += self._deliver(uid)
+                except StoreError:
+                    raise
+                except PlanError as error:  # this one never can; those after it do
+                    refused = str(error)
+            if refused:
+                raise StoreError(f"An entry that waits is not taken by the log book, and stays where it is. {refused}")
+            return count
 
     def _deliver(self, uid: str) -> int:
         found = self._read(uid)
@@ -300,8 +313,8 @@ def ended(draft: Entry, record: Record) -> Entry:
     happened = Happened(
         began=time_text(began),
         ended=time_text(end),
-        good=record.good,
-        spoiled=record.spoiled,
+        good=min(record.good, MOST_COUNTED),
+        spoiled=tuple((why[:300], min(count, MOST_COUNTED)) for why, count in record.spoiled[:100]),
         taken_s=round(record.worked_s(end), 1),
         paused_s=round(record.paused_s, 1),
         steps=record.step_times(),

@@ -120,6 +120,16 @@ def test_no_step_on_the_goods_gets_hotter_than_the_press_that_was_asked_for():
     assert card(time_s=22.0).step("press").figures.time_s == 22
 
 
+def test_a_direct_print_is_cured_as_the_line_says():
+    cure = card("direct", temperature_c=150.0).step("cure").figures
+    assert (cure.temperature_c, cure.time_s) == (150, 120)
+    assert card("direct", temperature_c=150.0).step("dry").figures.temperature_c == 150
+    assert card("direct", time_s=60.0).step("cure").figures.time_s == 60
+    assert card("direct").main.key == "cure"
+    assert card("film").main.key == "press"
+    assert card("decal").main is None
+
+
 def test_film_and_polyester_of_the_shipped_library_agree():
     heat = {garment.name: garment.heat_c for garment in shipped_garments()}
     assert card("film", bears=heat["Red jersey"]).conflicts == ()

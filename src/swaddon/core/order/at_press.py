@@ -17,7 +17,8 @@ class AtPress:
     peel, presses
         Which school is followed; ``own``: as the press profile says.
     temperature_c, time_s
-        Heat in °C and time in s of pressing the print on; 0: as the press profile says. A second press goes no hotter.
+        Heat in °C and time in s of pressing the print on, or of curing a direct print; 0: as the press profile says. No
+        other step on the goods goes hotter.
     """
 
     peel: Annotated[

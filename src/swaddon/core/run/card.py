@@ -13,6 +13,9 @@ FINE_MM = 0.6
 
 LengthUnit = Literal["mm", "in"]
 
+_MAIN = ("press", "cure")
+"""Steps whose heat and time a line may set for itself; a process has one of them, or none."""
+
 
 @dataclass(frozen=True)
 class CardStep:
@@ -90,6 +93,11 @@ class RunCard:
     conflicts: tuple[Conflict, ...]
     cautions: tuple[str, ...]
 
+    @property
+    def main(self) -> CardStep | None:
+        """The step whose heat and time a line may set for itself: pressing the print on, or curing it."""
+        return next((step for key in _MAIN if (step := self.step(key)) is not None), None)
+
     def step(self, key: str) -> CardStep | None:
         """A step by its key."""
         return next((step for step in self.steps if step.key == key), None)
@@ -128,7 +136,8 @@ def run_card(
         What printing one piece takes by the plan, s.
     """
     process, settings = press.printing, line.settings
-    is_fine = settings.holes.default is not None or (finest_mm is not None and finest_mm < FINE_MM)
+    is_fine = finest_mm is not None and finest_mm < FINE_MM
+    is_fine |= settings.holes.default is not None or any(rule.screen is not None for rule in settings.holes.rules)
     schools = tuple((school, school.way(_chosen(school, line, press))) for school in process.schools)
     ways = {school.key: way.key for school, way in schools}
     placing = Placing(line.shape, PLACES[line.goods.place].title, settings.drop_mm, settings.width_mm, height_mm)
@@ -173,7 +182,7 @@ def _chosen(school: School, line: OrderLine, press: PressProfile) -> str:
 def _used(step: Step, figures: Figures, line: OrderLine) -> Figures:
     """Figures of a step as the line uses them; nothing that goes on the goods gets hotter than the press itself."""
     own, hot = line.settings.at_press, figures.temperature_c
-    is_press = step.key == "press"
+    is_press = step.key in _MAIN
     asked = own.temperature_c if is_press or (step.on_goods and hot is not None and own.temperature_c < hot) else 0.0
     if asked:
         slower = figures.bearable(asked) if hot is not None and asked < hot else None

@@ -61,6 +61,7 @@ class RunState:
     card: tuple[tuple[str, str], ...]
     made: RunCard
     schools: tuple[tuple[School, str], ...]
+    heat_of: str
     heat: str
     time: str
 
@@ -89,7 +90,7 @@ def run_state(job: Job, plan: Plan | None = None, preferences: Preferences | Non
             )
         )
         told.add(step.caution)
-    chosen, pressing = job.settings.handover, made.step("press")
+    chosen, pressing = job.settings.handover, made.main
     return RunState(
         title=press.printing.title,
         press=press.title,
@@ -102,6 +103,7 @@ def run_state(job: Job, plan: Plan | None = None, preferences: Preferences | Non
         card=() if plan is None else handover.card(plan).lines,
         made=made,
         schools=tuple((school, way.key) for school, way in made.schools),
+        heat_of="" if pressing is None else f"{step_name(pressing.key)} at",
         heat="" if pressing is None or pressing.figures.temperature_c is None
         else heat_text(pressing.figures.temperature_c, asked),
         time="" if pressing is None or pressing.figures.time_s is None else time_text(pressing.figures.time_s),

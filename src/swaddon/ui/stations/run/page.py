@@ -215,6 +215,7 @@ class RunPage(QWidget):
         self.presses.show_value(job.settings.at_press.presses)
         self._show_schools(state)
         self.press_field.setVisible(bool(state.heat or state.time))
+        self.press_field.show_title(state.heat_of)
         self.heat.show_value(state.heat)
         self.time.show_value(state.time)
         self.heat_unit.show_value("f" if preferences.fahrenheit else "c")
