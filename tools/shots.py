@@ -248,7 +248,8 @@ def log(studio: Studio) -> None:
     page = bench.pages["log"]
     page.refresh()
     studio.settle()
-    page.list.setCurrentIndex(page.list.runs.index(3))
+    looked = next(at for at, (_, entry, _) in enumerate(page.list.runs.rows) if entry.verdict and entry.verdict.seen)
+    page.list.setCurrentIndex(page.list.runs.index(looked))
     studio.settle()
 
 

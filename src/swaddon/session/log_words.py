@@ -188,7 +188,7 @@ def _each(happened: Happened | None) -> str:
 
 
 def _findings(planned: Planned) -> str:
-    return ", ".join(dict.fromkeys(told.code for told in planned.findings)) or "none"
+    return ", ".join(dict.fromkeys(told.code.replace("-", " ") for told in planned.findings)) or "none"
 
 
 def _constants(planned: Planned) -> str:
