@@ -73,9 +73,7 @@ def run_state(job: Job, plan: Plan | None = None, preferences: Preferences | Non
     told: set[str] = set()
     steps = []
     bears = {conflict.step: conflict.bears_c for conflict in made.conflicts}
-    timed = 0
     for step in made.steps:
-        timed += step.is_timed
         steps.append(
             StepState(
                 step.number,
@@ -84,7 +82,7 @@ def run_state(job: Job, plan: Plan | None = None, preferences: Preferences | Non
                 step.caution in told,
                 figures_text(step.figures, asked),
                 _timer(step),
-                str(timed % _MOST_DIGITS) if step.is_timed and timed <= _MOST_DIGITS else "",
+                str(step.number % _MOST_DIGITS) if step.is_timed and step.number <= _MOST_DIGITS else "",
                 step.key in bears,
                 step.figures.source,
             )
