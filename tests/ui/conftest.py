@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 
 import pytest
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtWidgets import QApplication, QInputDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from swaddon.session.preferences import Preferences
@@ -24,6 +24,7 @@ def _look(qapp: QApplication) -> None:
 def _no_question_waits(monkeypatch: pytest.MonkeyPatch) -> None:
     """A question that no test answers would wait for ever."""
     monkeypatch.setattr(QMessageBox, "exec", lambda box: pytest.fail(f"asked: {box.text()}"))
+    monkeypatch.setattr(QInputDialog, "getText", lambda _window, title, *_: pytest.fail(f"asked: {title}"))
 
 
 @pytest.fixture

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication, QImage
-from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QFileDialog, QLineEdit, QWidget
+from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QFileDialog, QInputDialog, QLineEdit, QWidget
 from tests.icc_maker import cmyk_profile
 
 from swaddon.core.white.settings import WhiteMode
@@ -166,9 +166,11 @@ def test_whatever_hands_try_nothing_breaks_and_undo_leads_back(
     marble, settle, qtbot, monkeypatch, record_property, seed
 ):
     """Exceptions and Qt warnings fail; stalls are counted; at the end nothing is half open, and no thread is left."""
-    for asks in ("getOpenFileName", "getOpenFileNames", "getSaveFileName"):
+    for asks in ("getOpenFileName", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, asks, staticmethod(lambda *_args, **_options: ("", "")))
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", staticmethod(lambda *_args, **_options: ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", staticmethod(lambda *_args, **_options: ([], "")))
+    monkeypatch.setattr(QInputDialog, "getText", staticmethod(lambda *_args, **_options: ("", False)))
     marble.files.ask_unsaved = lambda: "discard"
     chance, stalls = random.Random(seed), []
     threads, widgets = threading.active_count(), len(QApplication.allWidgets())
