@@ -10,7 +10,15 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication, QImage
-from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QFileDialog, QInputDialog, QLineEdit, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSlider,
+    QApplication,
+    QFileDialog,
+    QInputDialog,
+    QLineEdit,
+    QWidget,
+)
 from tests.icc_maker import cmyk_profile
 
 from swaddon.core.white.settings import WhiteMode

@@ -12,8 +12,15 @@ from swaddon.core.log.words import tokens
 from swaddon.store.tables import STANDING, TROUBLES
 
 
-def condition(query: Query) -> ColumnElement[bool]:
-    """What a query asks, besides its words."""
+def condition(query: Query, found_by_words: bool = False) -> ColumnElement[bool]:
+    """What a query asks, besides its words.
+
+    ``found_by_words`` keeps SQLite from going by the index of anything else: it would look each run up among the words.
+    """
+
+    def of(column: Any) -> Any:
+        return literal_column(f"+standing.{column.name}", column.type) if found_by_words else column
+
     asked: list[Any] = [true()]
     for column, value in (
         (STANDING.c.garment, query.garment),
@@ -21,24 +28,26 @@ def condition(query: Query) -> ColumnElement[bool]:
         (STANDING.c.artwork_key, query.artwork_key),
     ):
         if value:
-            asked.append(column == value)
+            asked.append(of(column) == value)
     if query.artwork:
         asked.append(STANDING.c.artwork.icontains(query.artwork, autoescape=True))
     if query.trouble:
-        asked.append(STANDING.c.n.in_(select(TROUBLES.c.n).where(TROUBLES.c.trouble == query.trouble)))
+        asked.append(of(STANDING.c.n).in_(select(TROUBLES.c.n).where(TROUBLES.c.trouble == query.trouble)))
     with suppress(ValueError):  # what is no day asks for nothing
         if query.since:
-            asked.append(STANDING.c.at >= begins(query.since))
+            asked.append(of(STANDING.c.at) >= begins(query.since))
     with suppress(ValueError):
         if query.until:
-            asked.append(STANDING.c.at < ends(query.until))
+            asked.append(of(STANDING.c.at) < ends(query.until))
     return and_(*asked)
 
 
 def found(query: Query, is_postgresql: bool, before: int | None = None) -> tuple[Select[Any], Any]:
     """Runs that a query asks for, in no order, and the column of their places."""
     words = tokens(f"{query.words} {query.artwork}")[:MOST_WORDS]
-    asked = select(STANDING.c.n, STANDING.c.head, STANDING.c.at, STANDING.c.document).where(condition(query))
+    asked = select(STANDING.c.n, STANDING.c.head, STANDING.c.at, STANDING.c.document).where(
+        condition(query, bool(words) and not is_postgresql)
+    )
     place: Any = STANDING.c.n
     if words and is_postgresql:
         wanted = " & ".join(f"'{word}':*" for word in words)
