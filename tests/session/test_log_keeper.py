@@ -7,6 +7,7 @@ import secrets
 import signal
 import sqlite3
 import subprocess
+import threading
 import time
 from collections.abc import Iterator
 from contextlib import suppress
@@ -277,6 +278,32 @@ def test_a_server_that_is_gone_in_mid_work_gets_what_waits_when_it_is_back(tmp_p
     finally:
         keeper.close()
         server.remove()
+
+
+def test_a_server_that_does_not_answer_keeps_no_count_waiting(tmp_path):
+    """Opening a book waits for seconds where a server is gone; the window, which notes, must not."""
+    opening, answer = threading.Event(), threading.Event()
+
+    def slow():
+        opening.set()
+        answer.wait(20)
+        raise StoreError("The log book could not be opened: the server cannot be reached.")
+
+    keeper = LogKeeper(Journal(tmp_path / "journal"), slow, Clock(), "bench 1")
+    entry = draft()
+    keeper.begin(entry, {})
+    keeper.start(lambda _count, _wrong: None)
+    ended_run(keeper, 2)
+    keeper.wake()
+    assert opening.wait(20)
+    noted = threading.Thread(target=lambda: note(keeper, entry.uid, "good", count=1))
+    noted.start()
+    noted.join(5)
+    is_free = not noted.is_alive()
+    answer.set()
+    noted.join()
+    keeper.close()
+    assert is_free
 
 
 def test_the_thread_delivers_by_itself_and_tells_what_is_wrong(tmp_path):

@@ -229,6 +229,24 @@ def test_settings_changed_after_the_begin_are_told(run_page, marble, settle):
     assert "other than when" not in run_page.counting.told.text()
 
 
+def test_a_run_begins_with_the_plan_of_now_only(run_page, marble, settle, tmp_path):
+    """While a change is planned, what is shown is the plan of before: it would go into the log book."""
+    marble.apply(edits.change("white.choke_mm", 0.4))
+    run_page.begin()
+    run_page.write_card(tmp_path / "card.pdf")
+    assert run_page.run() is None
+    assert not run_page.counting.begin.isEnabled()
+    settle()
+    assert run_page.counting.begin.isEnabled()
+    run_page.begin()
+    assert run_page.run().entry.planned.figure("choke_mm") == 0.4
+    run_page.write_card(tmp_path / "card.pdf")
+    settle()
+    while not marble.log.is_idle:
+        settle()
+    assert (tmp_path / "card.pdf").read_bytes().startswith(b"%PDF")
+
+
 def test_the_run_of_another_job_is_told_and_taken_up(run_page, marble, settle, qtbot):
     run_page.begin()
     run_page.counting.count_good(3)

@@ -106,7 +106,7 @@ class LogKeeper:
         self.bench, self.clock = bench_name() if bench is None else bench, clock
         self._open = open_
         self._book: LogBook | None = None
-        self._lock, self._delivering = threading.RLock(), threading.Lock()
+        self._lock, self._opening, self._delivering = threading.RLock(), threading.Lock(), threading.Lock()
         self._unkept: list[tuple[str, dict[str, Any]]] = []
         self._unkept_entries: list[tuple[Entry, Files]] = []
         self._thread: threading.Thread | None = None
@@ -115,8 +115,11 @@ class LogKeeper:
     # the book
 
     def book(self) -> "LogBook":
-        """The book, opened at first use; raises ``StoreError`` with one sentence."""
-        with self._lock:
+        """The book, opened at first use; raises ``StoreError`` with one sentence.
+
+        A server that is gone is waited for here, some seconds: nothing that is noted waits with it.
+        """
+        with self._opening:
             if self._book is None:
                 self._book = self._open()
             return self._book
@@ -127,7 +130,7 @@ class LogKeeper:
         self._wake.set()
         if self._thread is not None:
             self._thread.join(timeout=30)
-        with self._lock:
+        with self._opening:
             if self._book is not None:
                 self._book.close()
             self._book = None

@@ -108,6 +108,14 @@ def run_state(job: Job, plan: Plan | None = None, preferences: Preferences | Non
     )  # fmt: skip
 
 
+def is_planned(job: Job, plan: Plan) -> bool:
+    """Whether a plan is of the job as it is now: what is noted and printed of it must not be that of before."""
+    request = job.request()
+    if request is None or plan.request.artwork is not request.artwork or not plan.checks.is_current:
+        return False
+    return plan.request.settings == request.settings and plan.request.press == request.press
+
+
 def _timer(step: CardStep) -> str:
     """What the timer of a step is called."""
     if not step.is_timed:

@@ -5,7 +5,6 @@ from pathlib import Path
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
-from swaddon.core.errors import PlanError
 from swaddon.core.plan.outcome import small_proof
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.steps import PEEL, PRESSES, School
@@ -45,7 +44,7 @@ class RunPage(QWidget):
         self._plan: Plan | None = None
         self._proof: tuple[Plan, QPixmap] | None = None
         self._state: model.RunState | None = None
-        self._is_planned_so = True
+        self._is_planned_so, self._is_current = True, False
         self.counting = Counting(context, self.begin, self._ended)
         self.own_table = RunBoard(self.counting.stop)
         self.own_table.asked.connect(self.do)
@@ -66,7 +65,7 @@ class RunPage(QWidget):
         layout.addWidget(self.maker)
         layout.addStretch(1)
         context.log.runs_changed.connect(self._show_run)
-        context.log.ticked.connect(self._show_run)
+        context.log.ticked.connect(self._tick)
 
     def _others(self) -> QWidget:
         self.others = label("", "effect", wrap=True)
@@ -127,7 +126,7 @@ class RunPage(QWidget):
 
     def begin(self) -> None:
         """Begin the run of the line at hand."""
-        if self._plan is None:
+        if self._plan is None or not self._is_current:
             return
         try:
             self._context.log.runs.begin(self._job, self._plan, self._context.path())
@@ -192,14 +191,13 @@ class RunPage(QWidget):
         from swaddon.session.card_files import write_card_file
 
         plan, job, preferences = self._plan, self._job, self._context.preferences()
-        if plan is None:
+        if plan is None or not self._is_current:
             return
         target = path if path.suffix.lower() == ".pdf" else path.with_name(path.name + ".pdf")
         made_from = self._context.path()
-        try:
-            write_card_file(target, job, plan, preferences, made_from)
-        except PlanError as error:
-            self._context.tell(str(error))
+        self._context.log.acts.do(
+            lambda _tell: write_card_file(target, job, plan, preferences, made_from), failed=self._context.tell
+        )
 
     # rendering
 
@@ -222,7 +220,8 @@ class RunPage(QWidget):
         self.pressure_unit.show_value("bar" if preferences.bar else "words")
         self.paper.show_value(preferences.paper)
         self.sound.show_value(preferences.sound)
-        self.card.setEnabled(plan is not None)
+        self._is_current = plan is not None and model.is_planned(job, plan)
+        self.card.setEnabled(self._is_current)
         self.maker.setText(state.maker)
         self._show_card(state)
         run = self.run()
@@ -254,10 +253,14 @@ class RunPage(QWidget):
             self._proof = self._plan, QPixmap.fromImage(image_from(small_proof(self._plan, _PROOF_PX)))
         return self._proof[1]
 
+    def _tick(self) -> None:
+        if self.own_table.isVisible():
+            self._show_run()
+
     def _show_run(self) -> None:
         """Counts and timers, as they are now."""
         board, run = self.own_table, self.run()
-        self.counting.show_run(run, may_begin=self._plan is not None, is_planned_so=self._is_planned_so)
+        self.counting.show_run(run, may_begin=self._is_current, is_planned_so=self._is_planned_so)
         others = [other for other in self._context.log.runs.all() if other is not run]
         self._others_line.setVisible(bool(others))
         if others:
