@@ -10,13 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from swaddon.core.errors import PlanError
 from swaddon.core.proof.garments import GarmentShape
 from swaddon.core.proof.garments import Path as Outline
-from swaddon.io.names import clean, shown
-from swaddon.io.pdf_page import MARGIN, PAPERS, Pen
-from swaddon.io.profiles import reason
-from swaddon.io.whole import whole_file
+from swaddon.io.names import clean
+from swaddon.io.pdf_page import MARGIN, PAPERS, Pen, write_pdf
 
 At = Callable[[float, float], tuple[float, float]]
 """Where a point of the garment, in mm, lies on the page."""
@@ -64,11 +61,7 @@ class CardPage:
 
 def write_card(path: Path, page: CardPage) -> None:
     """Write the card; raises ``PlanError`` with one sentence."""
-    try:
-        with whole_file(path) as file:
-            file.write(card_pdf(page))
-    except OSError as error:
-        raise PlanError(f"The card could not be written to “{shown(path)}” ({reason(error)}).") from error
+    write_pdf(path, "The card", card_pdf(page))
 
 
 def card_pdf(page: CardPage) -> bytes:

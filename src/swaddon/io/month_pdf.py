@@ -5,11 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from swaddon.core.errors import PlanError
-from swaddon.io.names import clean, shown
-from swaddon.io.pdf_page import MARGIN, PAPERS, Pen
-from swaddon.io.profiles import reason
-from swaddon.io.whole import whole_file
+from swaddon.io.names import clean
+from swaddon.io.pdf_page import MARGIN, PAPERS, Pen, write_pdf
 
 _LINE, _WORDS, _VALUE = 17.0, 130.0, 170.0
 _COLOURS = {"good": (0.35, 0.62, 0.42), "bad": (0.78, 0.32, 0.28), "plain": (0.45, 0.52, 0.58)}
@@ -31,11 +28,7 @@ class MonthPage:
 
 def write_month_pdf(path: Path, page: MonthPage) -> None:
     """Write the page; raises ``PlanError`` with one sentence."""
-    try:
-        with whole_file(path) as file:
-            file.write(month_pdf(page))
-    except OSError as error:
-        raise PlanError(f"The month could not be written to “{shown(path)}” ({reason(error)}).") from error
+    write_pdf(path, "The month", month_pdf(page))
 
 
 def month_pdf(page: MonthPage) -> bytes:

@@ -3,13 +3,26 @@
 import io
 from functools import cache
 from importlib import resources
+from pathlib import Path
 from typing import Any
 
-from swaddon.io.names import clean
+from swaddon.core.errors import PlanError
+from swaddon.io.names import clean, shown
+from swaddon.io.profiles import reason
+from swaddon.io.whole import whole_file
 
 MARGIN = 48.0
 PAPERS = {"a4": (595.2756, 841.8898), "letter": (612.0, 792.0)}
 """Width and height in points: ISO 216 A4 is 210 × 297 mm, US Letter 8.5 × 11 in."""
+
+
+def write_pdf(path: Path, what: str, data: bytes) -> None:
+    """Write a document; raises ``PlanError`` with one sentence that says what could not be written."""
+    try:
+        with whole_file(path) as file:
+            file.write(data)
+    except OSError as error:
+        raise PlanError(f"{what} could not be written to “{shown(path)}” ({reason(error)}).") from error
 
 
 @cache

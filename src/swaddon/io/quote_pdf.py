@@ -11,11 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from swaddon.core.errors import PlanError
-from swaddon.io.names import clean, shown
-from swaddon.io.pdf_page import fitted, fonts
-from swaddon.io.profiles import reason
-from swaddon.io.whole import whole_file
+from swaddon.io.names import clean
+from swaddon.io.pdf_page import fitted, fonts, write_pdf
 
 _MARGIN, _LINE = 56.0, 17.0
 _MOST_LINES = 16
@@ -41,11 +38,7 @@ class QuotePage:
 
 def write_quote(path: Path, page: QuotePage) -> None:
     """Write the page; raises ``PlanError`` with one sentence."""
-    try:
-        with whole_file(path) as file:
-            file.write(quote_pdf(page))
-    except OSError as error:
-        raise PlanError(f"The quote could not be written to “{shown(path)}” ({reason(error)}).") from error
+    write_pdf(path, "The quote", quote_pdf(page))
 
 
 def quote_pdf(page: QuotePage) -> bytes:

@@ -85,6 +85,7 @@ class EntryView(QWidget):
         self.findings = label("", "effect", wrap=True)
         self.photos = QWidget()
         self._photos = Flow(spacing=6)
+        self._photos.setContentsMargins(0, 0, 0, 0)
         self.photos.setLayout(self._photos)
         self.settings = Facts()
         self._lay_out()
@@ -132,6 +133,7 @@ class EntryView(QWidget):
             self.why.addItem(trouble.title, trouble.key)
         self.weights = {key: TextField(f"{title}, g") for key, title in model.WEIGHTS.items()}
         weights = QGridLayout()
+        weights.setContentsMargins(0, 0, 0, 0)
         for at, (key, title) in enumerate(model.WEIGHTS.items()):
             weights.addWidget(label(f"{title}, g", "quiet"), at // 2, at % 2 * 2)
             weights.addWidget(self.weights[key], at // 2, at % 2 * 2 + 1)
