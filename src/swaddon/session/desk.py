@@ -79,10 +79,10 @@ class Desk:
     regions_changed: ClassVar[Signal] = Signal(description="regions were asked for, found or given up")
     stopped: ClassVar[Signal] = Signal(description="background work was given up")
 
-    def __init__(self, session: Session, post: Post) -> None:
+    def __init__(self, session: Session, post: Post, kept: Cache | None = None) -> None:
         self.session = session
         self._post = post
-        self._cache = Cache(_CACHE_BYTES)
+        self._cache = Cache(_CACHE_BYTES) if kept is None else kept
         self._previewer = Previewer(self._cache)
         self._request: PlanRequest | None = None
         self._view_state: ViewState | None = None

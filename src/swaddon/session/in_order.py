@@ -22,14 +22,16 @@ class _Asked:
 
 
 class InOrder:
-    """Does what it is given in the order in which it came; who asked hears of it in the thread of the interface."""
+    """Does what it is given in the order in which it came; who asked hears of it in the thread of the interface.
+
+    The thread starts with the first thing to do.
+    """
 
     def __init__(self, name: str, post: Post) -> None:
         self._post = post
         self._waiting: queue.SimpleQueue[_Asked | None] = queue.SimpleQueue()
         self._open, self._lock, self._ends = 0, threading.Lock(), False
         self._thread = threading.Thread(target=self._loop, name=name, daemon=True)
-        self._thread.start()
 
     def do(
         self,
@@ -41,6 +43,8 @@ class InOrder:
         """Do something after all that was asked for before; ``work`` gets a way to tell how far it is."""
         with self._lock:
             self._open += 1
+            if self._thread.ident is None and not self._ends:
+                self._thread.start()
         self._waiting.put(_Asked(work, done, failed, progress))
 
     @property
@@ -51,9 +55,11 @@ class InOrder:
 
     def stop(self) -> None:
         """End the thread: what is being done ends where it next tells how far it is, what waits is not begun."""
-        self._ends = True
+        with self._lock:
+            self._ends = True
         self._waiting.put(None)
-        self._thread.join(timeout=30)
+        if self._thread.ident is not None:
+            self._thread.join(timeout=30)
 
     def _loop(self) -> None:
         while (asked := self._waiting.get()) is not None and not self._ends:

@@ -30,12 +30,14 @@ class NewestWins(Generic[T]):
         self._stopped = False
         self._busy = False
         self._thread = threading.Thread(target=self._loop, name=name, daemon=True)
-        self._thread.start()
 
     def submit(self, request: T) -> None:
+        """Ask for something; the thread starts with the first request. Nothing is begun after :meth:`stop`."""
         with self._condition:
             self._newest += 1
             self._waiting = (self._newest, request)
+            if self._thread.ident is None and not self._stopped:
+                self._thread.start()
             self._condition.notify_all()
 
     def cancel(self) -> None:
@@ -60,7 +62,8 @@ class NewestWins(Generic[T]):
             self._stopped = True
             self._newest += 1
             self._condition.notify_all()
-        self._thread.join(timeout=30)
+        if self._thread.ident is not None:
+            self._thread.join(timeout=30)
 
     def _loop(self) -> None:
         while True:

@@ -9,6 +9,7 @@ from PySide6.QtGui import QCloseEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QApplication, QStackedWidget, QWidget
 
 from swaddon.core.artwork.placement import Point
+from swaddon.core.engine import Cache
 from swaddon.core.plan.stages import Plan
 from swaddon.core.proof.misregistration import Misregistration
 from swaddon.session import edits
@@ -32,6 +33,7 @@ from swaddon.ui.job_bar import JobBar
 from swaddon.ui.log_deck import LogDeck
 from swaddon.ui.mailbox import Mailbox
 from swaddon.ui.order_deck import OrderDeck
+from swaddon.ui.pages import Pages
 from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
@@ -51,13 +53,12 @@ SMALLEST = QSize(960, 540)
 class Bench(Shell):
     """One open job, worked on station by station."""
 
-    def __init__(self, session: Session, preferences: Preferences) -> None:
+    def __init__(self, session: Session, preferences: Preferences, kept: Cache | None = None) -> None:
         super().__init__()
         self.session, self.preferences = session, preferences
         self._mailbox = Mailbox()
-        self.desk = Desk(session, self._mailbox.post)
+        self.desk = Desk(session, self._mailbox.post, kept)
         self.files = JobFiles(self, session, self.desk)
-        self.pages: dict[str, QWidget] = {}
         self._yardsticks: dict[int, Plan] = {}
         self.press_watch, self._shop_follows = PressWatch(), ShopFollows()
         self._specs, self._line = {spec.key: spec for spec in STATIONS}, (0, 0, 0)
@@ -101,13 +102,13 @@ class Bench(Shell):
         self.log = LogDeck(self.desk, self._mailbox.post, self)
         self.progress = ProgressStrip(self.desk.cancel, self._go_on)
         self._lay_out(self._see_bar)
-        context = wiring.context(self, self.files)
-        for spec in STATIONS:
-            page = spec.page(context)
-            self.pages[spec.key] = page
-            if hasattr(page, "own_table"):
-                self._stack.addWidget(page.own_table)
-            self.sheet.add(spec.key, in_scroll_area(page))
+        self.pages = Pages(STATIONS, wiring.context(self, self.files), self._take_page)
+
+    def _take_page(self, key: str, page: QWidget) -> None:
+        """Make room for a page that was just built."""
+        if hasattr(page, "own_table"):
+            self._stack.addWidget(page.own_table)
+        self.sheet.add(key, in_scroll_area(page))
 
     def _lay_out(self, see_bar: QWidget) -> None:
         middle = column(self._banner, self.deck.strip, see_bar, self._stack, self.progress, spacing=0)
@@ -156,6 +157,7 @@ class Bench(Shell):
         self.station = key
         self.desk.retry_regions()
         self._show_title()
+        self.pages[key]  # built when it is first opened
         self.sheet.show_sheet(key)
         self.rail.show_station(key)
         self.picking.end()
@@ -166,7 +168,7 @@ class Bench(Shell):
 
     def show_table(self) -> None:
         """Lay on the table what belongs there: the shirt, what the open station has of its own, or what to do."""
-        own = wiring.own_table(self.pages.get(self.station))
+        own = wiring.own_table(self.pages.built(self.station))
         self._stack.setCurrentWidget(own or (self.empty if self.session.job.file is None else self.table))
         self._see_bar.setVisible(own is None)
 
@@ -360,7 +362,7 @@ class Bench(Shell):
 
     def _render_page(self, changed: frozenset[str] | None = None) -> None:
         """Render the open page when it watches what changed; ``None`` renders it whatever it watches."""
-        page = self.pages.get(self.station)
+        page = self.pages.built(self.station)
         if page is not None and (changed is None or changed & self._specs[self.station].watches):
             page.render_job(self.session.job, self.desk.plan, self.desk.yardstick)  # type: ignore[attr-defined]
 

@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtGui import QDragEnterEvent
-from PySide6.QtWidgets import QLabel, QMainWindow, QWidget
+from PySide6.QtWidgets import QLabel, QMainWindow
 
 from swaddon.core.plan.stages import Plan
 from swaddon.session.desk import Desk
@@ -15,6 +15,7 @@ from swaddon.ui.core_sample import CoreSamplePanel
 from swaddon.ui.job_bar import JobBar
 from swaddon.ui.log_deck import LogDeck
 from swaddon.ui.order_deck import OrderDeck
+from swaddon.ui.pages import Pages
 from swaddon.ui.picking import Picked, Picking
 from swaddon.ui.progress import ProgressStrip
 from swaddon.ui.proof_table import ProofTable
@@ -36,7 +37,7 @@ class Shell(QMainWindow):
     deck: OrderDeck
     log: LogDeck
     problem: QLabel
-    pages: dict[str, QWidget]
+    pages: Pages
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
