@@ -3,6 +3,7 @@
 import os
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as swaddon sets it, here before NumPy is imported
 
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -12,14 +13,17 @@ import numpy as np
 import pytest
 from hypothesis import HealthCheck, settings
 from PIL import Image
+from tests import kept
 
 from swaddon.core import fast
 from swaddon.core.artwork.artwork import Artwork
+from swaddon.core.engine import Run
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan, make_plan
 from swaddon.core.press.profile import PressProfile
 from swaddon.io import profiles
 from swaddon.io.tables import cache_folder
+from swaddon.session import demo
 from swaddon.session.job import request_for
 
 settings.register_profile("swaddon", deadline=None, max_examples=25, suppress_health_check=list(HealthCheck))
@@ -47,6 +51,7 @@ def _own_configuration(tmp_path_factory: pytest.TempPathFactory, monkeypatch: py
     monkeypatch.setenv("SWADDON_CONFIG", str(tmp_path_factory.mktemp("config")))
     monkeypatch.setenv("SWADDON_DATA", str(tmp_path_factory.mktemp("data")))
     monkeypatch.delenv("SWADDON_STORE", raising=False)
+    monkeypatch.setattr(demo, "decode_artwork", kept.decoded)
 
 
 @pytest.fixture(scope="session")
@@ -81,13 +86,15 @@ def badge(size: int = 300) -> np.ndarray:
     return np.rint(np.clip(small, 0, 255)).astype(np.uint8)
 
 
-def artwork(rgba: np.ndarray, file_format: str = "PNG", content_id: str = "test") -> Artwork:
-    return Artwork(np.ascontiguousarray(rgba), content_id, "test.png", file_format, bool((rgba[..., 3] < 255).any()))
+def artwork(rgba: np.ndarray, file_format: str = "PNG", content_id: str = "") -> Artwork:
+    """Artwork of an array, known by its pixels where nothing else is said."""
+    key = content_id or kept.key_of_pixels(rgba)
+    return Artwork(np.ascontiguousarray(rgba), key, "test.png", file_format, bool((rgba[..., 3] < 255).any()))
 
 
 @pytest.fixture
 def make(compiled: None) -> MakePlan:
-    """A plan of an array with the shipped profiles; width defaults to 300 ppi."""
+    """A plan of an array with the shipped profiles; width defaults to 300 ppi. Made once in each worker."""
 
     def build(
         rgba: np.ndarray, process: str | PressProfile = "film", file_format: str = "PNG", **settings: object
@@ -95,7 +102,8 @@ def make(compiled: None) -> MakePlan:
         values = {"width_mm": rgba.shape[1] / 300 * 25.4} | settings
         art = artwork(rgba, file_format)
         press = profiles.shipped(process) if isinstance(process, str) else process
-        return make_plan(request_for(art, PlanSettings(**values), press))  # type: ignore[arg-type]
+        wanted = request_for(art, PlanSettings(**values), press)  # type: ignore[arg-type]
+        return make_plan(wanted, Run(kept.plans()))
 
     return build
 

@@ -5,6 +5,8 @@ from collections.abc import Callable, Iterator
 import pytest
 from PySide6.QtWidgets import QApplication, QInputDialog, QMessageBox
 from pytestqt.qtbot import QtBot
+from tests import kept
+from tests.ui.patience import has_delivered, until
 
 from swaddon.session.preferences import Preferences
 from swaddon.session.session import Session
@@ -28,8 +30,10 @@ def _no_question_waits(monkeypatch: pytest.MonkeyPatch) -> None:
 
 
 @pytest.fixture
-def bench(qtbot: QtBot, compiled: None) -> Iterator[Bench]:
-    window = Bench(Session(), Preferences())
+def bench(qtbot: QtBot, compiled: None, request: pytest.FixtureRequest) -> Iterator[Bench]:
+    """A bench that finds in the shared results what another has planned."""
+    is_fresh = request.node.get_closest_marker("fresh_plans") is not None
+    window = Bench(Session(), Preferences(), None if is_fresh else kept.plans())
     window.resize(1280, 800)
     window.show()
     qtbot.waitExposed(window)
@@ -40,21 +44,9 @@ def bench(qtbot: QtBot, compiled: None) -> Iterator[Bench]:
 
 
 @pytest.fixture
-def settle(bench: Bench, qtbot: QtBot) -> Settle:
+def settle(bench: Bench) -> Settle:
     """Wait until files, plan and pictures are done and delivered."""
-
-    def quiet() -> bool:
-        bench.desk.wait_for_files()
-        has_artwork = bench.session.job.file is not None
-        return bench.desk.is_idle and (bench.desk.is_current or not has_artwork)
-
-    def wait() -> None:
-        for _ in range(3):
-            qtbot.wait(20)
-            qtbot.waitUntil(quiet, timeout=60_000)
-            qtbot.wait(20)
-
-    return wait
+    return lambda: until(lambda: has_delivered(bench))
 
 
 @pytest.fixture

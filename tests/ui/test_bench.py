@@ -13,6 +13,7 @@ from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QPointF,
 from PySide6.QtGui import QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QAbstractButton, QLineEdit, QSlider, QWidget
 from tests.conftest import badge
+from tests.ui.patience import is_quiet, take_events, until
 
 from swaddon.session import edits
 from swaddon.session.preferences import Preferences
@@ -59,7 +60,7 @@ def test_every_station_renders_reaches_and_fits(bench, settle, qtbot, key, job):
         bench.files.open_demo(job)
         settle()
     bench.go_to_station(key)
-    qtbot.wait(10)
+    take_events()
     page = bench.pages[key]
     assert page.isVisible()
     for control in page.findChildren(QWidget):
@@ -250,7 +251,7 @@ def test_each_tally_line_opens_its_arithmetic(heron, qtbot):
         assert any(text.startswith("=") for text in texts)
         opened[-1].close()
     heron.go_to_station("cost")
-    qtbot.wait(20)
+    take_events()
     page = heron.pages["cost"]
     page.money.prints.opened.emit("film")
     assert page.sheet.arithmetic.isVisible()
@@ -348,11 +349,11 @@ def test_closing_ends_all_threads(heron):
 def test_the_rail_keeps_its_heights_in_another_scheme(bench, qtbot):
     """They lay on each other after a change of scheme: the style has a height of its own."""
     bench.resize(1280, 700)
-    qtbot.wait(20)
+    take_events()
     before = [button.geometry() for button in bench.rail.buttons.values()]
     for _ in range(2):
         bench.change_scheme()
-        qtbot.wait(50)
+        until(lambda: is_quiet(bench))
         assert [button.geometry() for button in bench.rail.buttons.values()] == before
     assert all(one.bottom() < other.top() for one, other in itertools.pairwise(before))
 
@@ -371,7 +372,7 @@ def test_a_closed_bench_is_given_back_whole(qtbot, compiled):
         return weakref.ref(window)
 
     left = visited()
-    qtbot.wait(50)
+    take_events()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     gc.collect()
     assert left() is None

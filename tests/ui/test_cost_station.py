@@ -8,6 +8,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QColor, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
+from tests.ui.patience import take_events
 
 from swaddon.core.shop.weighing import Print
 from swaddon.devices.weighed import HiddenPress
@@ -404,10 +405,10 @@ def test_an_export_goes_into_the_mix_of_the_shop(heron, page, settle, tmp_path, 
 
 def test_nothing_is_cut_off_where_the_window_is_smallest(heron, page, qtbot):
     heron.resize(960, 540)
-    qtbot.wait(50)
+    take_events()
     for part in ("money", "weigh"):
         page.show_part(part)
-        qtbot.wait(30)
+        take_events()
         for text in page.findChildren(QLabel):
             if text.isVisible() and not text.wordWrap():
                 assert text.sizeHint().width() <= text.width() + 1, text.text()

@@ -2,6 +2,7 @@
 
 import pytest
 from PySide6.QtCore import QPointF, Qt
+from tests.ui.patience import take_events
 
 RED = (200, 69, 47)
 
@@ -11,7 +12,7 @@ def inks(bench, settle, qtbot):
     bench.files.open_demo("ferry")
     settle()
     bench.go_to_station("inks")
-    qtbot.wait(10)
+    take_events()
     return bench.pages["inks"]
 
 

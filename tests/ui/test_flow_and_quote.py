@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel
+from tests.ui.patience import take_events, until
 
 from swaddon.core.flow.shop import HANDS, OVEN, PLATEN, PRESS
 from swaddon.io.shops import shipped_shop
@@ -88,7 +89,7 @@ def test_the_chance_of_being_late_comes_with_progress_and_can_be_stopped(flows, 
     monkeypatch.setattr(flowing, "RUNS", 5000)
     before = flows.flow
     flows.sheet.run.click()
-    qtbot.wait(50)
+    until(lambda: not flows._context.flows.is_idle)
     flows.table.stop.click()
     qtbot.waitUntil(lambda: flows._context.flows.is_idle, timeout=20_000)
     assert flows.flow is before
@@ -239,7 +240,7 @@ def test_nothing_of_flow_and_quote_is_cut_off_where_the_window_is_smallest(marbl
     marble.resize(960, 540)
     for part in ("flow", "quote"):
         page.show_part(part)
-        qtbot.wait(40)
+        take_events()
         for text in page.findChildren(QLabel):
             if text.isVisible() and not text.wordWrap():
                 assert text.sizeHint().width() <= text.width() + 1, text.text()

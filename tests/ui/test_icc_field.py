@@ -4,6 +4,7 @@ import pytest
 from PIL import ImageCms
 from PySide6.QtWidgets import QLabel
 from tests.icc_maker import cmyk_profile
+from tests.ui.patience import take_events
 
 from swaddon.ui.widgets import Popover
 
@@ -13,7 +14,7 @@ def inks(bench, settle, qtbot, tmp_path):
     bench.files.open_demo("marble")
     settle()
     bench.go_to_station("inks")
-    qtbot.wait(10)
+    take_events()
     (tmp_path / "press.icc").write_bytes(cmyk_profile("Attic press, black cotton"))
     (tmp_path / "screen.icc").write_bytes(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
     return bench.pages["inks"]

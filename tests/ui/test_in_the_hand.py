@@ -9,6 +9,7 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QPushButton, QWidget
 from tests.conftest import badge
+from tests.ui.patience import take_events
 from tests.ui.test_right_job import picture
 
 from swaddon.io import profiles
@@ -261,11 +262,11 @@ def test_holes_start_with_the_ruling_of_the_process(heron, settle, process, lpi)
 def test_in_the_lowest_window_every_station_is_whole_on_the_rail(bench, qtbot):
     """Eleven stations in 540 pixels: no button lies on another, and all are inside the rail."""
     bench.resize(960, 540)
-    qtbot.wait(20)
+    take_events()
     boxes = [button.geometry() for button in bench.rail.buttons.values()]
     for above, below in itertools.pairwise(boxes):
         assert above.bottom() < below.top()
     assert boxes[-1].bottom() <= bench.rail.height()
     bench.resize(1280, 800)
-    qtbot.wait(20)
+    take_events()
     assert all(button.height() >= 52 for button in bench.rail.buttons.values())  # icon and word in full

@@ -10,6 +10,7 @@ from PIL import Image
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QLabel
 from tests.store.conftest import run_entry
+from tests.ui.patience import is_quiet, until
 
 from swaddon.core.log.entry import Entry, Verdict
 from swaddon.core.log.query import Query
@@ -21,12 +22,7 @@ from swaddon.session.log_says import say_note
 def quiet(bench, qtbot):
     """Wait until the book was read and shown."""
 
-    def wait() -> None:
-        for _ in range(4):
-            qtbot.waitUntil(lambda: bench.log.is_idle and not bench.pages["log"]._typed.isActive(), timeout=30_000)
-            qtbot.wait(30)
-
-    return wait
+    return lambda: until(lambda: bench.log.is_idle and bench.mailbox.is_empty and is_quiet(bench))
 
 
 @pytest.fixture

@@ -9,6 +9,7 @@ from PySide6.QtCore import QMimeData, Qt, QUrl
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
+from tests.ui.patience import until_rest
 
 from swaddon.core.errors import PlanError
 from swaddon.io.garments import shipped_garments
@@ -27,11 +28,7 @@ def counted(bench, settle, qtbot):
     """Wait until the whole order is counted, and what runs beside it is done."""
 
     def wait() -> None:
-        side = bench.deck.counter, bench.deck.variants, bench.deck.exports
-        for _ in range(3):
-            settle()
-            qtbot.waitUntil(lambda: all(work.is_idle for work in side), timeout=60_000)
-            qtbot.wait(30)
+        until_rest(bench, bench.deck.counter, bench.deck.variants, bench.deck.exports)
 
     return wait
 

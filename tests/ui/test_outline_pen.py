@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from tests.conftest import artwork, badge
+from tests.ui.patience import take_events
 
 from swaddon.core.knockout.settings import OutlineKnockout
 from swaddon.io import profiles
@@ -25,7 +26,7 @@ def knockout(bench, settle, qtbot):
     bench.session.open(replace(demo_job("heron"), profile=COARSE), None)
     settle()
     bench.go_to_station("knockout")
-    qtbot.wait(10)
+    take_events()
     return bench.pages["knockout"]
 
 

@@ -6,6 +6,7 @@ from itertools import pairwise
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from tests.ui.patience import take_events
 
 from swaddon.core.press.lineup import factory
 from swaddon.io import profiles
@@ -17,7 +18,7 @@ def inks(bench, settle, qtbot):
     bench.session.open(replace(demo_job("tag"), profile=profiles.shipped("film")), None)
     settle()
     bench.go_to_station("inks")
-    qtbot.wait(10)
+    take_events()
     return bench.pages["inks"]
 
 
@@ -126,7 +127,7 @@ def test_twelve_bottles_stand_apart_and_twelve_slots_swap(bench, settle, qtbot, 
     bench.files.open_profile(tmp_path / "wide.toml")
     settle()
     bench.go_to_station("inks")
-    qtbot.wait(10)
+    take_events()
     rack = bench.pages["inks"].lineup.rack
     places = [rack.middle(index).x() for index in range(12)]
     assert min(b - a for a, b in pairwise(places)) > rack._width + 4

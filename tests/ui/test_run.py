@@ -5,6 +5,7 @@ from dataclasses import replace
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QLabel
+from tests.ui.patience import take_events
 
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io import profiles
@@ -46,7 +47,7 @@ def test_the_card_follows_the_press(bench, settle, qtbot):
     bench.session.open(replace(demo_job("tag"), profile=profiles.shipped("film")), None)
     settle()
     bench.go_to_station("run")
-    qtbot.wait(10)
+    take_events()
     board = bench.pages["run"].own_table
     assert board.steps[0].text.text() == PROCESSES["film"].steps[0].text
     assert board.steps[1].caution.isVisibleTo(board)

@@ -9,6 +9,7 @@ from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
 from tests.conftest import badge
+from tests.ui.patience import until, until_rest
 
 from swaddon.session import edits
 from swaddon.session.demo import demo_job
@@ -25,18 +26,14 @@ def laid(bench, settle, qtbot, badge_file):
     bench.apply(edits.set_quantity(5))
     bench.files.add_jobs([demo_job("heron")])
     bench.go_to_station("sheet")
-    bench.resting = lambda: rest(bench, settle, qtbot)
+    bench.resting = lambda: rest(bench)
     bench.resting()
     return bench
 
 
-def rest(bench: Bench, settle, qtbot) -> None:
+def rest(bench: Bench) -> None:
     """Until plans are made and sheets are laid."""
-    for _ in range(2):
-        settle()
-        qtbot.wait(450)
-        qtbot.waitUntil(lambda: bench.deck.sheets.is_idle, timeout=60_000)
-        qtbot.wait(30)
+    until_rest(bench, bench.deck.sheets)
 
 
 def page(bench: Bench):
@@ -188,7 +185,7 @@ def test_a_job_left_while_it_is_laid_gets_nothing_of_the_other(laid, settle, qtb
     """Another job comes to the bench in the middle of planning and laying; each sheet holds its own prints only."""
     gang = page(laid).gang
     laid.apply(edits.set_quantity(60))
-    qtbot.wait(400)
+    until(lambda: not laid.deck.sheets.is_idle)
     laid.files.next_job()
     laid.resting()
     assert {item.wanted.label for item in gang.plan.laid} == {"Night Heron Rowing hoodie"}
@@ -248,7 +245,7 @@ def test_sheets_are_written_and_told(laid, tmp_path: Path, qtbot):
     gang = page(laid).gang
     gang.write_to(tmp_path / "out")
     qtbot.waitUntil(lambda: laid.deck.sheets.is_idle, timeout=60_000)
-    qtbot.wait(50)
+    until_rest(laid, laid.deck.sheets)
     report = json.loads((tmp_path / "out" / "sheet.json").read_text())
     assert len(report["sheets"][0]["prints"]) == 5
     assert (tmp_path / "out" / "sheet-1.tif").exists()
@@ -256,7 +253,7 @@ def test_sheets_are_written_and_told(laid, tmp_path: Path, qtbot):
     blocked.write_text("x")
     gang.write_to(blocked / "in")
     qtbot.waitUntil(lambda: laid.deck.sheets.is_idle, timeout=60_000)
-    qtbot.wait(50)
+    until_rest(laid, laid.deck.sheets)
     assert gang.table.progress.isHidden()
 
 
@@ -297,7 +294,7 @@ def test_a_print_is_cut_its_seam_dragged_and_written(bench, settle, qtbot, tmp_p
     bench.apply(change_sheet(medium="film-a4"))
     bench.go_to_station("sheet")
     page(bench).part.button_for("split").click()
-    rest(bench, settle, qtbot)
+    rest(bench)
     split = page(bench).split
     assert len(split.made.split.parts) == 2
     assert split.made.split.crossing_mm == 0
@@ -306,11 +303,11 @@ def test_a_print_is_cut_its_seam_dragged_and_written(bench, settle, qtbot, tmp_p
     start = seams.transform_of(0).map(QPointF(at[0], at[1] + 30)).toPoint()
     assert seams.seam_at(QPointF(start)) == 0
     drag(qtbot, seams, start, start + QPoint(-60, 0))
-    rest(bench, settle, qtbot)
+    rest(bench)
     assert split.made.split.crossing_mm > 0 or split.made.split.cuts[0].seam.turns
     assert bench.session.undo_label == "Drag the seam"
     split.sheet.free.click()
-    rest(bench, settle, qtbot)
+    rest(bench)
     assert split.made.split.crossing_mm == 0
     before = seams.grab().toImage()
     split.sheet.joint.click()
@@ -327,7 +324,7 @@ def test_a_plate_smaller_than_the_transfer_is_found_with_its_goes(bench, settle,
     bench.apply(edits.set_width(560.0))
     bench.go_to_station("sheet")
     page(bench).show_part("split")
-    rest(bench, settle, qtbot)
+    rest(bench)
     assert "2 goes" in page(bench).split.sheet.pressing.text()
     assert "burns" in page(bench).split.sheet.pressing.text()
 
@@ -345,10 +342,10 @@ def test_prints_of_a_whole_sheet_are_found_and_become_jobs(bench, settle, qtbot,
     found = page(bench).parts
     assert not found.take.isEnabled()
     found.find.click()
-    rest(bench, settle, qtbot)
+    rest(bench)
     assert "4 prints of 2 kinds" in found.table.facts.text()
     found.take.click()
-    rest(bench, settle, qtbot)
+    rest(bench)
     jobs = [job for _, job in page(bench)._context.jobs_by_uid()]
     assert [job.settings.quantity for job in jobs[1:]] == [3, 1]
     bench.files.drop(poster(tmp_path))

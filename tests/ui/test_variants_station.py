@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
+from tests.ui.patience import until_rest
 
 from swaddon.core.plan.outcome import small_proof
 from swaddon.session import edits
@@ -13,13 +14,7 @@ from swaddon.ui.stations.variants.page import PROOF_PX
 
 @pytest.fixture
 def done(bench, settle, qtbot):
-    def wait() -> None:
-        for _ in range(2):
-            settle()
-            qtbot.waitUntil(lambda: bench.deck.variants.is_idle, timeout=120_000)
-            qtbot.wait(220)
-
-    return wait
+    return lambda: until_rest(bench, bench.deck.variants)
 
 
 @pytest.fixture

@@ -5,6 +5,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QCheckBox, QLabel, QScrollArea
+from tests.ui.patience import take_events
 from tests.ui.test_art_stations import type_into
 from tests.ui.test_bench import click_at
 
@@ -80,7 +81,7 @@ def test_areas_of_white_of_the_design_are_turned_to_bare_cloth_and_shown(heron, 
     assert white_share(heron) < before
     for open_popover in heron.findChildren(Popover):
         open_popover.close()
-    qtbot.wait(10)
+    take_events()
     page.design.choose.click()
     assert [box.isChecked() for box in page.design.areas].count(False) == 1
     assert all(isinstance(box, QCheckBox) and box.accessibleName() for box in page.design.areas)

@@ -2,6 +2,7 @@
 
 import pytest
 from PySide6.QtCore import QPointF, Qt
+from tests.ui.patience import take_events
 from tests.ui.test_art_stations import type_into
 from tests.ui.test_bench import click_at
 
@@ -67,7 +68,7 @@ def test_a_click_takes_a_core_sample_where_no_station_wants_the_click(heron, set
     assert panel.sample.layers[0].key == "garment"
     assert panel.sample.x_mm == pytest.approx(90, abs=0.5)
     panel.close()
-    qtbot.wait(10)
+    take_events()
     heron.actions_.by_key["core-sample"].trigger()
     assert heron.findChildren(CoreSamplePanel)
     assert heron.show_core_sample(-5, -5) is None

@@ -74,17 +74,25 @@ def print_on(
     mottle = np.random.default_rng([seed, 11]).normal(1, _MOTTLE, (64, 64)).astype(np.float32)
     progress("Printing", 0.8)
 
+    bare = _counts(np.array([medium], np.float32))[0]
+
     def work(rows: slice) -> None:
         for top in range(rows.start, rows.stop, 64):
             part = slice(top, min(top + 64, rows.stop))
-            light = _lit(
-                [plane[part] for plane in laid], layers, hidden, press, medium, (part.start, ppi), mottle, hits
-            )
-            np.clip(light * FULL_LIGHT + 0.5, 0, 65535, out=light)
-            out[part] = light
+            printed = np.flatnonzero(np.bitwise_or.reduce([plane[part] for plane in laid]))  # three quarters are bare
+            y, x = np.divmod(printed, out.shape[1])
+            amounts = [plane[part].reshape(-1)[printed] for plane in laid]
+            flat = out[part].reshape(-1, 3)
+            flat[:] = bare
+            flat[printed] = _counts(_lit(amounts, layers, hidden, press, medium, (y + top, x, ppi), mottle, hits))
 
     fast.by_rows(out.shape[0], work)
     return out
+
+
+def _counts(light: NDArray[np.float32]) -> Light:
+    """Reflectances as ``Light`` holds them."""
+    return np.asarray(np.clip(light * FULL_LIGHT + 0.5, 0, 65535), np.uint16)
 
 
 def _laid(plane: Plane, at: int, slots: tuple[Slot, ...], hidden: Hidden, ppi: float) -> Plane:
@@ -167,30 +175,33 @@ def _layers(slots: tuple[Slot, ...], press: PressProfile, hidden: Hidden) -> lis
     return out
 
 
+Place = tuple[NDArray[np.int64], NDArray[np.int64], float]
+"""Rows and columns of some pixels, and their ppi."""
+
+
 def _lit(
     planes: list[Plane],
     layers: list[Layer],
     hidden: Hidden,
     press: PressProfile,
     medium: Bands,
-    place: tuple[int, float],
+    place: Place,
     mottle: NDArray[np.float32],
     hits: tuple[float, ...],
 ) -> NDArray[np.float32]:
-    """Some rows of the print as reflectances."""
-    shape = planes[0].shape
-    light = np.empty((*shape, 3), np.float32)
+    """Some pixels of the print ``(N,)`` by slot as reflectances ``(N, 3)``."""
+    count = len(planes[0])
+    light = np.empty((count, 3), np.float32)
     light[...] = np.array(medium, np.float32)
     scatter = hidden.contrast_ratio / (1 - hidden.contrast_ratio)
-    white = np.zeros(shape, np.float32)
+    white = np.zeros(count, np.float32)
     for colours, whites in layers:
         if whites:
-            amount = np.zeros(shape, np.float32)
+            amount = np.zeros(count, np.float32)
             for at in whites:
                 amount += planes[at] * np.float32(hits[at] / 255)
-            there = amount > 0
-            spread = (1 - light[there]) * (amount[there] * scatter)[:, None]
-            light[there] = (light[there] + spread) / (1 + spread)
+            spread = (1 - light) * (amount * scatter)[:, None]
+            light = (light + spread) / (1 + spread)
             white = np.maximum(white, np.minimum(amount, 1))
         if colours:
             _colour(light, planes, colours, hidden, press, white, place, mottle)
@@ -204,17 +215,18 @@ def _colour(
     hidden: Hidden,
     press: PressProfile,
     white: NDArray[np.float32],
-    place: tuple[int, float],
+    place: Place,
     mottle: NDArray[np.float32],
 ) -> None:
     """Lay the colours of a layer over what is there."""
-    there = np.maximum.reduce([planes[at] for at, _ in colours]) > 0
-    if not there.any():
+    there = np.flatnonzero(np.bitwise_or.reduce([planes[at] for at, _ in colours]))
+    if not there.size:
         return
-    inks = np.zeros((int(there.sum()), 4), np.float32)
+    inks = np.zeros((there.size, 4), np.float32)
     for at, ink in colours:
         inks[:, ink] = np.minimum(inks[:, ink] + planes[at][there] / np.float32(255), 1)
-    filtered = _screened(_filtered(inks, hidden, press), there, place, mottle)
+    y, x, ppi = place
+    filtered = _screened(_filtered(inks, hidden, press), (y[there], x[there], ppi), mottle)
     ground = light[there]
     surface = gloss(hidden.primaries[-1]).astype(np.float32)
     share = (press.white.bleed_share * white[there])[:, None] if press.white_under_colour else np.float32(0)
@@ -230,15 +242,12 @@ def _filtered(inks: NDArray[np.float32], hidden: Hidden, press: PressProfile) ->
     return found.astype(np.float32)[where]
 
 
-def _screened(
-    filtered: NDArray[np.float32], there: NDArray[np.bool_], place: tuple[int, float], mottle: NDArray[np.float32]
-) -> NDArray[np.float32]:
+def _screened(filtered: NDArray[np.float32], place: Place, mottle: NDArray[np.float32]) -> NDArray[np.float32]:
     """Tints as dots of the same mean, and a little mottle."""
-    top, ppi = place
-    y, x = np.nonzero(there)
+    y, x, ppi = place
     pitch = ppi / MM_PER_INCH * _SCREEN_MM
-    turned, other = (x + y + top) * (2 * np.pi / pitch), (x - y - top) * (2 * np.pi / pitch)
+    turned, other = (x + y) * (2 * np.pi / pitch), (x - y) * (2 * np.pi / pitch)
     dots = (np.sin(turned * 0.7071) * np.sin(other * 0.7071)).astype(np.float32)[:, None]
     room = np.minimum(filtered - 0.03, 1 - filtered).clip(0) * _SCREEN_DEPTH
     cell = max(1, round(3 * ppi / MM_PER_INCH))
-    return (filtered + dots * room) * mottle[(y + top) // cell % 64, x // cell % 64][:, None]
+    return (filtered + dots * room) * mottle[y // cell % 64, x // cell % 64][:, None]

@@ -56,8 +56,8 @@ class Bench(Shell):
     def __init__(self, session: Session, preferences: Preferences, kept: Cache | None = None) -> None:
         super().__init__()
         self.session, self.preferences = session, preferences
-        self._mailbox = Mailbox()
-        self.desk = Desk(session, self._mailbox.post, kept)
+        self.mailbox = Mailbox()
+        self.desk = Desk(session, self.mailbox.post, kept)
         self.files = JobFiles(self, session, self.desk)
         self._yardsticks: dict[int, Plan] = {}
         self.press_watch, self._shop_follows = PressWatch(), ShopFollows()
@@ -71,8 +71,6 @@ class Bench(Shell):
         self._connect()
         self.go_to_station("order")
         self._job_changed(session.job, Changes(frozenset({"file"}), "start"))
-
-    # building
 
     def _build(self) -> None:
         self.table = ProofTable()
@@ -98,8 +96,8 @@ class Bench(Shell):
         self.title = label("", "title")
         self.findings = FindingsPanel()
         self.tally = Tally()
-        self.deck = OrderDeck(self.session, self.desk, self._mailbox.post, self.tally, self.findings)
-        self.log = LogDeck(self.desk, self._mailbox.post, self)
+        self.deck = OrderDeck(self.session, self.desk, self.mailbox.post, self.tally, self.findings)
+        self.log = LogDeck(self.desk, self.mailbox.post, self)
         self.progress = ProgressStrip(self.desk.cancel, self._go_on)
         self._lay_out(self._see_bar)
         self.pages = Pages(STATIONS, wiring.context(self, self.files), self._take_page)
@@ -219,7 +217,7 @@ class Bench(Shell):
 
     def tell_later(self, text: str) -> None:
         """Tell from another thread; nothing when there is nothing to tell."""
-        self._mailbox.post(lambda: self.tell(text) if text else None)
+        self.mailbox.post(lambda: self.tell(text) if text else None)
 
     def commit_typing(self) -> None:
         """What stands in the field that is typed in counts as entered."""

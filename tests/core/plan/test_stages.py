@@ -6,8 +6,9 @@ from typing import get_type_hints
 
 import numpy as np
 import pytest
+from tests import kept
 from tests.conftest import artwork
-from tests.settings_at_random import PROCESSES, picture, settings, variation
+from tests.settings_at_random import ICC, other_value, paths, picture, presses, settings, variation
 
 from swaddon.core.engine import Cache, Results, Run, Stage, run_stages, stage, stage_keys
 from swaddon.core.errors import PlanError
@@ -15,6 +16,7 @@ from swaddon.core.holes.screen import TileArt
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import STAGES
+from swaddon.core.press.profile import PressProfile
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.session.job import request_for
@@ -22,9 +24,11 @@ from swaddon.session.job import request_for
 ROUNDS = int(os.environ.get("SWADDON_SOAK", "1"))
 
 
-def request(chosen: PlanSettings, process: str = "film", seed: int = 5, **other: object) -> PlanRequest:
-    art = artwork(picture(seed), content_id=f"picture {seed}")
-    return replace(request_for(art, chosen, profiles.shipped(process)), **other)  # type: ignore[arg-type]
+FILM = profiles.shipped("film")
+
+
+def request(chosen: PlanSettings, press: PressProfile = FILM, seed: int = 5, **other: object) -> PlanRequest:
+    return replace(request_for(artwork(picture(seed)), chosen, press, icc=ICC), **other)  # type: ignore[arg-type]
 
 
 def alike(one: object, other: object) -> bool:
@@ -49,8 +53,15 @@ def results(wanted: PlanRequest, cache: Cache) -> dict[str, object] | str:
         return str(error)
 
 
+def changes(before: PlanRequest, after: PlanRequest) -> int:
+    """How many stages have another key."""
+    one, other = (stage_keys(STAGES, wanted) for wanted in (before, after))
+    return sum(one[name] != other[name] for name in one)
+
+
 def held_against_fresh(before: PlanRequest, after: PlanRequest) -> None:
     """Plan one job, then another in the same cache; every stage must give what a fresh cache gives."""
+    assert changes(before, after) > 0, "nothing is tried: no stage looks at what was changed"
     cache = Cache()
     results(before, cache)
     warm, fresh = results(after, cache), results(after, Cache())
@@ -63,32 +74,56 @@ def held_against_fresh(before: PlanRequest, after: PlanRequest) -> None:
 
 @pytest.mark.parametrize("seed", range(9 * ROUNDS))
 def test_warm_results_are_fresh_ones_whatever_changed(compiled, seed):
-    """A field or two changed as on the bench, now and then the press or the artwork."""
+    """A few settings changed as on the bench, now and then the press or the artwork."""
     rng = np.random.default_rng(seed)
-    process = str(rng.choice(PROCESSES))
-    before = request(settings(rng), process)
-    after = replace(before, settings=variation(rng, before.settings))
+    all_presses = presses()
+    press = all_presses[seed % len(all_presses)]
+    before = request(settings(rng, press), press)
+    after = replace(before, settings=variation(rng, before.settings, press))
     if seed % 3 == 0:
-        after = request(after.settings, str(rng.choice(PROCESSES)), seed=5 + seed % 2)
+        after = request(after.settings, all_presses[int(rng.integers(len(all_presses)))], seed=5 + seed % 2)
+    assert (before.settings, before.press) != (after.settings, after.press)
     held_against_fresh(before, after)
 
 
-@pytest.mark.parametrize("field", [item.name for item in fields(PlanSettings)])
-def test_each_setting_alone_leaves_nothing_stale(compiled, field):
-    rng = np.random.default_rng(len(field))
-    before = request(settings(rng))
-    held_against_fresh(
-        before, replace(before, settings=replace(before.settings, **{field: getattr(settings(rng), field)}))
-    )
+@pytest.mark.parametrize("path", list(paths()))
+def test_each_setting_alone_leaves_nothing_stale(compiled, path):
+    """Of a few draws the one in which this setting counts for most: an allowed shift does nothing to solid white."""
+    tried = []
+    for seed in range(6):
+        rng = np.random.default_rng(seed)
+        before = request(settings(rng))
+        after = replace(before, settings=other_value(rng, before.settings, path))
+        assert before.settings != after.settings
+        tried.append((changes(before, after), seed, before, after))
+    before, after = max(tried, key=lambda item: item[:2])[2:]
+    held_against_fresh(before, after)
+
+
+def test_a_setting_that_is_drawn_anew_is_another_and_no_path_is_left_out():
+    """The test of each setting once compared nine of nineteen settings with themselves."""
+    rng = np.random.default_rng(1)
+    before = settings(rng)
+    for path in paths():
+        assert other_value(rng, before, path) != before, path
+    assert {path.split(".")[0] for path in paths()} == set(PlanSettings.__dataclass_fields__)
+    assert {"white.most", "holes.give_back_limit", "icc", "lineup", "sheet_share", "handover.kind"} <= set(paths())
+
+
+def test_most_that_is_drawn_can_be_planned(compiled):
+    """Settings that are refused would hold a sentence against the same sentence, and find nothing."""
+    drawn = [request(settings(np.random.default_rng(seed))) for seed in range(8)]
+    refused = [said for wanted in drawn if isinstance(said := results(wanted, kept.plans()), str)]
+    assert len(refused) <= 2, refused
 
 
 @pytest.mark.parametrize(("one", "other"), [("direct", "direct-highlight"), ("direct-highlight", "film")])
 def test_another_press_leaves_nothing_stale(compiled, one, other):
-    chosen = settings(np.random.default_rng(4))
+    chosen = replace(settings(np.random.default_rng(4)), icc=None)
     chosen = replace(
         chosen, white=replace(chosen.white, mode="need"), knockouts=settings(np.random.default_rng(9)).knockouts
     )
-    held_against_fresh(request(chosen, one), request(chosen, other))
+    held_against_fresh(request(chosen, profiles.shipped(one)), request(chosen, profiles.shipped(other)))
 
 
 @pytest.mark.parametrize("change", ["mirrored", "print_order", "hits", "white", "registration", "holds", "powder"])

@@ -147,27 +147,50 @@ def _fit(cmyk: Floats, lab: Floats, n: float, steps: int, start: Floats | None =
     """Roots of the overprints and curves for one n."""
     curves = np.tile(np.linspace(0, 1, CURVE_NODES), (4, 1)) if start is None else start.copy()
     reflect = np.clip(bands_from_lab(lab), 1e-5, 1.2) ** (1 / n)
-    roots = _roots(_through(cmyk, curves), reflect)
+    hats = _hats(cmyk)
+    printed = _through(cmyk, curves)
+    roots = _roots(printed, reflect)
     damping = 1e-2
-    off = _residual(cmyk, lab, roots, curves, n)
+    off = _residual(printed, lab, roots, curves, n)
     for _ in range(steps):
-        jacobian = np.empty((off.size, 4 * (CURVE_NODES - 2)))
-        for column in range(jacobian.shape[1]):
-            moved = curves.copy()
-            moved[column // (CURVE_NODES - 2), 1 + column % (CURVE_NODES - 2)] += _STEP
-            jacobian[:, column] = (_residual(cmyk, lab, roots, moved, n) - off) / _STEP
+        jacobian = _jacobian(printed, roots, n, hats)
         normal = jacobian.T @ jacobian
         step = np.linalg.solve(normal + damping * np.diag(np.diag(normal) + 1e-6), -jacobian.T @ off)
         trial = curves.copy()
         trial[:, 1:-1] += step.reshape(4, -1)
         trial = np.maximum.accumulate(np.clip(trial, 0, 1), axis=1)
-        new = _roots(_through(cmyk, trial), reflect)
-        result = _residual(cmyk, lab, new, trial, n)
+        moved = _through(cmyk, trial)
+        new = _roots(moved, reflect)
+        result = _residual(moved, lab, new, trial, n)
         if result @ result < off @ off:
-            curves, roots, off, damping = trial, new, result, damping * 0.3
+            curves, printed, roots, off, damping = trial, moved, new, result, damping * 0.3
         else:
             damping *= 10
     return roots, curves
+
+
+def _hats(cmyk: Floats) -> Floats:
+    """How much each inner node of its ink's curve counts for a coverage that was sent, ``(n, 4, nodes - 2)``."""
+    steps, units = np.linspace(0, 1, CURVE_NODES), np.eye(CURVE_NODES)[1:-1]
+    return np.stack([np.interp(cmyk, steps, unit) for unit in units], axis=-1)
+
+
+def _jacobian(printed: Floats, roots: Floats, n: float, hats: Floats) -> Floats:
+    """How the residual follows the inner nodes of the curves.
+
+    A coverage in print is linear in the nodes of its curve. So CIELAB is moved once for each ink and not once for each
+    node (chain rule), which takes a ninth of the time.
+    """
+    here = lab_of(printed, roots, n)
+    columns = []
+    for ink in range(4):
+        moved = printed.copy()
+        moved[:, ink] += _STEP
+        slope = (lab_of(moved, roots, n) - here) / _STEP
+        columns.append((slope[:, :, None] * hats[:, ink, None, :]).reshape(here.size, -1))
+    weight = _SMOOTH * len(here) ** 0.5
+    kinks = np.diff(np.eye(CURVE_NODES)[1:-1], n=2, axis=1).T * weight
+    return np.concatenate([np.concatenate(columns, axis=1), np.kron(np.eye(4), kinks)])
 
 
 def _roots(printed: Floats, reflect: Floats) -> Floats:
@@ -177,7 +200,7 @@ def _roots(printed: Floats, reflect: Floats) -> Floats:
     return np.clip(found, 0.02, 1.0)
 
 
-def _residual(cmyk: Floats, lab: Floats, roots: Floats, curves: Floats, n: float) -> Floats:
-    off = (lab_of(_through(cmyk, curves), roots, n) - lab).ravel()
+def _residual(printed: Floats, lab: Floats, roots: Floats, curves: Floats, n: float) -> Floats:
+    off = (lab_of(printed, roots, n) - lab).ravel()
     kinks = np.diff(curves, n=2, axis=1).ravel() * _SMOOTH * len(lab) ** 0.5
     return np.concatenate([off, kinks])
