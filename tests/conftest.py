@@ -38,11 +38,26 @@ _SLOW = (
 )  # fmt: skip
 
 
+_LONGEST_FIRST = (
+    "ui/test_bench", "ui/test_art_stations", "ui/test_rough_hands", "ui/test_right_job", "ui/test_order_lines",
+    "ui/test_cost_station", "acceptance/test_bad_scans", "acceptance/test_sheet_commands", "core/plan/test_stages",
+    "acceptance/test_print_seeds", "ui/test_every_press", "ui/test_watches", "core/inks/test_fitting", "io/test_hostile",
+    "core/white/test_need", "core/holes/test_holes", "acceptance/test_unusual_presses", "core/shop/test_weigh_in",
+)  # fmt: skip
+"""A file goes to one worker whole: these begin before the others, so that none is left alone at the end."""
+
+
+@pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Tests that take long by their nature are left out of the fast form."""
+    """Tests that take long by their nature begin first, and are left out of the fast form."""
+
+    def place(item: pytest.Item) -> str:
+        return item.path.relative_to(Path(__file__).parent).as_posix()
+
+    ranks = {f"{name}.py": rank for rank, name in enumerate(_LONGEST_FIRST)}
+    items.sort(key=lambda item: ranks.get(place(item), len(ranks) + (not place(item).startswith(_SLOW))))
     for item in items:
-        place = item.path.relative_to(Path(__file__).parent).as_posix()
-        if place.startswith(_SLOW):
+        if place(item).startswith(_SLOW):
             item.add_marker("slow")
 
 

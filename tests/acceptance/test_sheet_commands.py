@@ -1,6 +1,7 @@
 """Gang, split and take apart without a window, as a user types them."""
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
@@ -105,7 +106,8 @@ def test_by_shape_takes_no_more_than_by_box_and_a_seed_repeats(shapes, capsys):
 
 
 def test_a_job_with_lines_is_ganged_with_its_quantities_and_tags(shapes, tmp_path, capsys):
-    save_job(tmp_path / "club.swaddon", demo_job("club"))
+    club = demo_job("club")
+    save_job(tmp_path / "club.swaddon", replace(club, profile=replace(club.profile, plan_ppi=100)))
     out = tmp_path / "out"
     code, text, err = run(
         "gang", f"{tmp_path / 'club.swaddon'}:1", f"{shapes / 'label.png'}@40mm", "--tags", "--apart", "--steps", "0",

@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
+from tests.acceptance.test_command_line import run
 from tests.conftest import badge
 
 from swaddon.core.errors import PlanError
@@ -218,11 +219,11 @@ def swaddon(*arguments: str, **options: object) -> subprocess.CompletedProcess:
         (["--keep", "#ffffff:8@nan,1"], "place"),
     ],
 )
-def test_calls_out_of_all_reason_get_one_sentence(badge_file, arguments, says):
-    done = swaddon("plan", str(badge_file), "--width", "20mm", *arguments)
-    assert done.returncode == 2
-    assert says in done.stderr
-    assert done.stderr.count("\n") == 1
+def test_calls_out_of_all_reason_get_one_sentence(badge_file, arguments, says, capsys):
+    code, _, err = run("plan", str(badge_file), "--width", "20mm", *arguments, capsys=capsys)
+    assert code == 2
+    assert says in err
+    assert err.count("\n") == 1
 
 
 def test_a_full_device_is_told_in_a_sentence(badge_file):
@@ -236,16 +237,18 @@ def test_a_full_device_is_told_in_a_sentence(badge_file):
     assert "Traceback" not in done.stderr
 
 
-def test_another_artworks_export_is_not_overwritten_unasked(badge_file, tmp_path):
-    out = tmp_path / "out"
-    assert swaddon("plan", str(badge_file), "--width", "20mm", "--out", str(out)).returncode == 0
-    again = swaddon("plan", str(badge_file), "--width", "22mm", "--out", str(out))
-    assert again.returncode == 0, "its own export may be written again"
-    other = swaddon("plan", str(badge_file), "--width", "20mm", "--garment", "#ffffff", "--out", str(out))
-    assert other.returncode == 2
-    assert "--overwrite" in other.stderr
-    over = swaddon("plan", str(badge_file), "--width", "20mm", "--garment", "#ffffff", "--out", str(out), "--overwrite")
-    assert over.returncode == 0
+def test_another_artworks_export_is_not_overwritten_unasked(badge_file, tmp_path, capsys):
+    def planned(width: str, *more: str) -> tuple[int, str]:
+        given = "plan", str(badge_file), "--width", width, "--out", str(tmp_path / "out"), *more
+        code, _, err = run(*given, capsys=capsys)
+        return code, err
+
+    assert planned("20mm")[0] == 0
+    assert planned("22mm")[0] == 0, "its own export may be written again"
+    code, err = planned("20mm", "--garment", "#ffffff")
+    assert code == 2
+    assert "--overwrite" in err
+    assert planned("20mm", "--garment", "#ffffff", "--overwrite")[0] == 0
 
 
 def test_no_writable_cache_and_a_garbage_kernel_cache_still_plan(badge_file, tmp_path):

@@ -7,11 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
+from tests import kept
 from tests.conftest import badge
 
-from swaddon.core.engine import Superseded
+from swaddon.core.engine import Run, Superseded
 from swaddon.core.errors import PlanError
 from swaddon.core.knockout.settings import AlphaTreatment, Knockout
+from swaddon.core.plan.stages import make_plan
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.session import demo, edits, parse, storage
@@ -160,9 +162,8 @@ def test_demo_artwork_has_300_ppi_at_its_print_size(job):
 
 
 def test_the_demo_jobs_exercise_the_findings(compiled):
-    from swaddon.core.plan.stages import make_plan
-
-    found = {job.key: {f.code for f in make_plan(job.open().request()).findings} for job in demo.DEMO_JOBS}
+    plans = {job.key: make_plan(job.open().request(), Run(kept.plans())) for job in demo.DEMO_JOBS}
+    found = {key: {finding.code for finding in plan.findings} for key, plan in plans.items()}
     assert "jpeg-background" in found["kettle"]
     assert "white-on-white" in found["choir"]
     assert "half-transparent" in found["lantern"]

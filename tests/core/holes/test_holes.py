@@ -226,7 +226,8 @@ def test_screens_too_fine_on_the_weave_or_beating_are_told_and_mended(make):
 
 @pytest.mark.slow
 def test_a_print_larger_than_the_film_is_stopped_with_the_width_that_fits(make):
-    plan = make(two_colours(), width_mm=700.0)
+    coarse = replace(profiles.shipped("film"), plan_ppi=100)
+    plan = make(two_colours(), coarse, width_mm=700.0)
     large = next(finding for finding in plan.findings if finding.code == "too-large")
     assert large.severity == "stop"
     assert "too-large" not in codes(make_plan(replace(plan.request, settings=large.fix)))

@@ -34,11 +34,10 @@ def demichel_weights(cmyk: np.ndarray) -> np.ndarray:
     >>> demichel_weights(np.array([0.5, 0.4, 0.0, 0.0]))[:4].round(3).tolist()
     [0.3, 0.3, 0.2, 0.2]
     """
-    weights = np.ones((*cmyk.shape[:-1], 16))
-    for index in range(16):
-        for bit in range(4):
-            share = cmyk[..., bit]
-            weights[..., index] *= share if index >> bit & 1 else 1 - share
+    weights = np.ones((*cmyk.shape[:-1], 1))
+    for bit in range(4):  # each ink parts every area in what it misses and what it covers
+        share = cmyk[..., bit, None]
+        weights = np.concatenate([weights * (1 - share), weights * share], axis=-1)
     return weights
 
 
