@@ -41,8 +41,8 @@ _SLOW = (
 _LONGEST_FIRST = (
     "ui/test_bench", "ui/test_art_stations", "ui/test_rough_hands", "ui/test_right_job", "ui/test_order_lines",
     "ui/test_cost_station", "acceptance/test_bad_scans", "acceptance/test_sheet_commands", "core/plan/test_stages",
-    "acceptance/test_print_seeds", "ui/test_every_press", "ui/test_watches", "core/inks/test_fitting", "io/test_hostile",
-    "core/white/test_need", "core/holes/test_holes", "acceptance/test_unusual_presses", "core/shop/test_weigh_in",
+    "acceptance/test_print_seeds", "ui/test_every_press", "ui/test_watches", "core/inks/test_fitting",
+    "io/test_hostile", "core/white/test_need", "core/holes/test_holes", "acceptance/test_unusual_presses",
 )  # fmt: skip
 """A file goes to one worker whole: these begin before the others, so that none is left alone at the end."""
 

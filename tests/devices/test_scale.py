@@ -3,7 +3,8 @@
 import os
 import pty
 import threading
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 
 import numpy as np
 import pytest
@@ -59,21 +60,30 @@ def test_a_scale_on_a_serial_line_is_read_to_its_newest_whole_line():
         assert scale.read() == Weight(10.0)
         os.write(ours, b"4 g\r\n")
         assert scale.read() == Weight(12.34)
-        sender = threading.Timer(0.05, lambda: os.write(ours, b"ST 5.00 g\n" * 8))
-        sender.start()
-        assert settled(scale, wait=lambda: None) == pytest.approx(5.0) if _again(ours) else True
-        sender.join()
+        with sending(ours, b"ST 5.00 g\n"):
+            assert settled(scale, wait=lambda: None) == pytest.approx(5.0)
     finally:
         scale.close()
         os.close(ours)
         os.close(theirs)
 
 
-def _again(ours: int) -> bool:
-    """Send more than one reading needs."""
-    for delay in range(6):
-        threading.Timer(0.02 * delay, lambda: os.write(ours, b"ST 5.00 g\n")).start()
-    return True
+@contextmanager
+def sending(to: int, line: bytes) -> Iterator[None]:
+    """A scale that goes on telling what lies on it."""
+    ends = threading.Event()
+
+    def send() -> None:
+        while not ends.wait(0.005):
+            os.write(to, line)
+
+    sender = threading.Thread(target=send)
+    sender.start()
+    try:
+        yield
+    finally:
+        ends.set()
+        sender.join()
 
 
 def test_a_scale_that_is_silent_or_not_there_is_told_in_one_sentence(tmp_path):

@@ -13,7 +13,7 @@ from swaddon.core.inks.separation import NODES, Table
 from swaddon.core.press.profile import Separation
 from swaddon.io.whole import whole_file
 
-_VERSION = 3
+_VERSION = 4
 """Raised when the solver's mathematics change."""
 
 

@@ -8,9 +8,11 @@ import pytest
 from scipy import integrate, stats
 from tests.conftest import badge
 
+from swaddon.core import fast
 from swaddon.core.press.registration import Registration
 from swaddon.core.white import bared, register
 from swaddon.core.white.edges import peeking
+from swaddon.io.tables import cache_folder
 
 PPI = 300
 MM = 25.4 / PPI
@@ -115,6 +117,21 @@ def test_where_white_could_peek_is_as_wide_as_it_may_reach(turn):
     widths = [np.count_nonzero(peeking(shape, shape, none, reach)) / EDGES_PX[turn] for reach in reaches]
     assert (np.diff(widths) >= 0).all()
     assert np.mean(widths - reaches) == pytest.approx(0, abs=0.25)
+
+
+@pytest.mark.parametrize("worst", [False, True])
+def test_compiled_and_plain_bare_the_same(compiled, worst):
+    """A disc, lettering-like stripes and noise, at the array's border too."""
+    rng = np.random.default_rng(3)
+    shapes = [figure("disc"), figure("stripes"), rng.integers(0, 256, (150, 90)).astype(np.uint8)]
+    for shape in shapes:
+        quick = bared.bared_areas(shape, PPI, Registration(0.09, 0.04, worst), CHOKE)
+        fast.disable()
+        plain = bared.bared_areas(shape, PPI, Registration(0.09, 0.04, worst), CHOKE)
+        fast.enable(cache_folder())
+        np.testing.assert_allclose(quick.peek_mm2, plain.peek_mm2, rtol=1e-9, atol=1e-9)
+        np.testing.assert_allclose(quick.rim_mm2, plain.rim_mm2, rtol=1e-9, atol=1e-9)
+        assert quick.peek_mm2[0] > 0
 
 
 def test_no_figure_no_harm():

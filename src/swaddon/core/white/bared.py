@@ -8,13 +8,14 @@ is told from the depth, so that they cancel where the edges meet.
 """
 
 import math
-from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from swaddon.core import fast
 from swaddon.core.artwork.raster import Mask, Plane
 from swaddon.core.press.registration import Registration
 from swaddon.core.units import mm_from_px, px_from_mm
@@ -68,15 +69,9 @@ def bared_areas(figure: Plane, ppi: float, registration: Registration, at_mm: Fl
     if blocks is None:
         return BaredAreas(np.zeros(at_mm.size), np.zeros(at_mm.size))
     depth = signed_depth(blocks)
-    near, covered, weights = _counted(depth, reach)
     count = np.zeros(4 * reach * _BINS * (_BINS + 1))
-    lift, most = np.float32((squeeze_px + 2 * reach) * _BINS), 4 * reach * _BINS - 1
-    for weight, moved in _errors(depth, sigma_px, registration.is_worst_case):
-        at = (moved.ravel().take(near) * np.float32(_BINS) + lift).astype(np.int32)
-        np.clip(at, 0, most, out=at)
-        at *= _BINS + 1
-        at += covered
-        count += weight * np.bincount(at, weights, minlength=count.size)
+    misses = _misses(sigma_px, registration.is_worst_case)
+    _bare(depth, *_counted(depth, reach), misses, (squeeze_px + 2 * reach) * _BINS, count)
     table = count.reshape(4 * reach * _BINS, _BINS + 1)
     peek, rim = _summed(table, choke_px, 2 * reach)
     pixel_mm2 = mm_from_px(1, ppi) ** 2 * scale
@@ -95,36 +90,76 @@ def _counted(depth: NDArray[np.float32], reach: int) -> tuple[NDArray[np.intp], 
 
 
 def _summed(count: Floats, choke_px: Floats, beyond_px: float) -> tuple[Floats, Floats]:
-    """Peeking and bare pixels for each choke, from counts by depth of white's own edge and by coverage."""
+    """Peeking and bare pixels for each choke, from counts by depth of white's own edge and by coverage.
+
+    White is nothing or full but in the rows of one pixel of depth; what lies above and below these is summed once.
+    """
     depth = (np.arange(count.shape[0]) + 0.5) / _BINS - beyond_px
     figure = np.arange(_BINS + 1) / _BINS
+    full = np.append(np.cumsum((count @ (1 - figure))[::-1])[::-1], 0.0)
+    bare = np.append(0.0, np.cumsum(count @ figure))
     peek, rim = np.empty(choke_px.size), np.empty(choke_px.size)
     for index, choke in enumerate(choke_px):
-        white = np.clip(depth - choke + 0.5, 0, 1)[:, None]
-        peek[index] = (count * np.maximum(white - figure, 0)).sum()
-        rim[index] = (count * np.maximum(figure - white, 0)).sum()
+        start, stop = np.searchsorted(depth, (choke - 0.5, choke + 0.5))
+        white = (depth[start:stop] - choke + 0.5)[:, None]
+        between = count[start:stop]
+        peek[index] = (between * np.maximum(white - figure, 0)).sum() + full[stop]
+        rim[index] = (between * np.maximum(figure - white, 0)).sum() + bare[start]
     return peek, rim
 
 
-def _errors(
-    depth: NDArray[np.float32], sigma_px: float, is_worst_case: bool
-) -> Iterator[tuple[float, NDArray[np.float32]]]:
-    """Weights and depths of white that lies beside its place, in pixels."""
+def _misses(sigma_px: float, is_worst_case: bool) -> Floats:
+    """Errors of place, ``(n, 4)``: weight, pixels to the right and down, and pixels deeper.
+
+    Places are in 32nds of a pixel, which single precision holds at every row, so that kernel and OpenCV agree to the
+    last digit. The worst error moves every edge inwards or outwards.
+    """
     if is_worst_case or sigma_px < 1e-6:
-        yield from ((0.5, depth + np.float32(sign * sigma_px)) for sign in (1, -1))
-        return
+        return np.array([[0.5, 0.0, 0.0, sigma_px], [0.5, 0.0, 0.0, -sigma_px]])
     radii = (np.arange(_RADII) + 0.5) * _RADIUS_STEP
     weights = radii * np.exp(-(radii**2) / 2)
     weights /= weights.sum() * _ANGLES
-    for ring, (radius, weight) in enumerate(zip(radii, weights, strict=True)):
-        for turn in range(_ANGLES):
-            angle = 2 * math.pi * (turn + 0.5 * (ring % 2)) / _ANGLES
-            dx, dy = radius * sigma_px * math.cos(angle), radius * sigma_px * math.sin(angle)
-            matrix = np.array([[1.0, 0.0, dx], [0.0, 1.0, dy]])
-            moved = cv2.warpAffine(
-                depth, matrix, depth.shape[::-1], flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
-            )
-            yield float(weight), np.asarray(moved, np.float32)
+    ring, turn = np.indices((_RADII, _ANGLES))
+    angle = 2 * math.pi * (turn + 0.5 * (ring % 2)) / _ANGLES
+    right, down = (np.rint(radii[:, None] * sigma_px * way(angle) * 32) / 32 for way in (np.cos, np.sin))
+    weight = np.broadcast_to(weights[:, None], angle.shape)
+    return np.stack([weight, right, down, np.zeros_like(weight)], axis=-1).reshape(-1, 4)
+
+
+def bare_plain(
+    depth: NDArray[np.float32],
+    near: NDArray[np.intp],
+    covered: NDArray[np.int32],
+    weights: Floats,
+    misses: Floats,
+    lift: float,
+    count: Floats,
+) -> None:
+    """Count pixels by the depth of white at them, for each miss, and by their coverage, in plain NumPy."""
+    most = count.size // (_BINS + 1) - 1
+    for weight, dx, dy, deeper in misses:
+        moved = cv2.warpAffine(
+            depth, np.array([[1.0, 0.0, dx], [0.0, 1.0, dy]]), depth.shape[::-1], flags=cv2.INTER_LINEAR,
+            borderMode=cv2.BORDER_REPLICATE,
+        )  # fmt: skip
+        own = np.asarray(moved, np.float32).ravel().take(near) + np.float32(deeper)
+        at = (own * np.float32(_BINS) + np.float32(lift)).astype(np.int32)
+        np.clip(at, 0, most, out=at)
+        count += weight * np.bincount(at * (_BINS + 1) + covered, weights, minlength=count.size)
+
+
+@fast.instead_of(bare_plain)
+def _bare(
+    kernels: Any,
+    depth: NDArray[np.float32],
+    near: NDArray[np.intp],
+    covered: NDArray[np.int32],
+    weights: Floats,
+    misses: Floats,
+    lift: float,
+    count: Floats,
+) -> None:
+    kernels.bare(depth, near, covered, weights, misses, _BINS, lift, _BINS + 1, count)
 
 
 def _blocks(figure: Plane, halo: int) -> tuple[Plane | None, float]:
@@ -188,7 +223,7 @@ def signed_depth(coverage: Plane) -> NDArray[np.float32]:
     steep = np.maximum(np.hypot(down, across), np.float32(1e-6))
     down, across = down / steep, across / steep
     own = _from_centre(share, down, across)
-    edges = [np.pad(plane, _FINE_PX + 1, mode="edge") for plane in (share, own, down, across)]
+    edges = [np.pad(plane.astype(np.float32), _FINE_PX + 1, mode="edge") for plane in (share, own, down, across)]
     for sign, chosen in ((1, near & (share == 1)), (-1, near & (share == 0))):
         ys, xs = np.nonzero(chosen)
         depth[ys, xs] = _to_line(edges, ys + _FINE_PX + 1, xs + _FINE_PX + 1, sign)
@@ -213,7 +248,9 @@ def _distance(mask: Mask) -> NDArray[np.float32]:
     return np.asarray(np.where(mask > 0, away - 0.5, 0), np.float32)
 
 
-def _to_line(edges: list[Floats], ys: NDArray[np.intp], xs: NDArray[np.intp], sign: int) -> NDArray[np.float32]:
+def to_line_plain(
+    edges: list[NDArray[np.float32]], ys: NDArray[np.intp], xs: NDArray[np.intp], sign: int
+) -> NDArray[np.float32]:
     """Signed depth of a few pixels by the edge of the nearest pixel that has one, or lies on its other side."""
     share, own, down, across = edges
     least, depth = np.full(ys.size, np.inf), np.full(ys.size, float(sign * (_FINE_PX + 1)))
@@ -226,3 +263,12 @@ def _to_line(edges: list[Floats], ys: NDArray[np.intp], xs: NDArray[np.intp], si
         along = -(dy * down[v, u] + dx * across[v, u]) + own[v, u]
         depth = np.where(nearer, along, depth)
     return np.asarray(sign * np.clip(sign * depth, 0, _FINE_PX + 1), np.float32)
+
+
+@fast.instead_of(to_line_plain)
+def _to_line(
+    kernels: Any, edges: list[NDArray[np.float32]], ys: NDArray[np.intp], xs: NDArray[np.intp], sign: int
+) -> NDArray[np.float32]:
+    out = np.empty(ys.size, np.float32)
+    kernels.to_line(*edges, ys, xs, taps(_FINE_PX + 1), sign, float(_FINE_PX + 1), out)
+    return out

@@ -169,6 +169,6 @@ STAGES = (
     stage(white_check, 3, "Following thin strokes"),
     stage(edges, 1, "Following edges"),
     stage(design_areas, 1, "Finding white of the design"),
-    stage(choke_curve, 2, "Weighing the choke"),
+    stage(choke_curve, 3, "Weighing the choke"),
     stage(advice, 2, "Asking who needs white"),
 )

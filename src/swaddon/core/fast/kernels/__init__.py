@@ -11,6 +11,7 @@ from typing import Any
 _FILES = {
     "areas": ("adopt", "borders", "classify", "connect", "count_labels", "describe", "inner", "relabel"),
     "colour": ("count_colours", "distances", "mark_colours", "near", "separate"),
+    "edges": ("bare", "to_line"),
     "print": ("count", "halve", "inked", "lay", "pull_in", "seen", "soften", "unmix"),
     "screens": ("cut", "punch", "thin_out"),
     "sheets": ("nest", "seam"),
@@ -27,7 +28,7 @@ def __getattr__(name: str) -> Any:
 
 def load_usual() -> None:
     """Load the kernels that every plan uses."""
-    for file in ("colour", "print"):
+    for file in ("colour", "edges", "print"):
         import_module(f"{__name__}.{file}")
 
 
