@@ -6,21 +6,26 @@ RUN_STAMP := $(VENV)/.run-ready
 TEST_STAMP := $(VENV)/.test-ready
 JOB ?=
 
-.PHONY: run test check coverage soak foreign shots bench clean
+.PHONY: run test check coverage mutants soak foreign shots bench clean
 
 run: $(RUN_STAMP)
 	@$(BIN)/swaddon bench $(JOB)
 
+# everything; at its end how much of the code the tests ran
 test: $(TEST_STAMP)
-	@sh tools/check
+	@sh tools/check --cov --cov-report=json
 
 # the fast form: lint, types, contracts and the quick tests, in under two minutes
 check: $(TEST_STAMP)
 	@sh tools/check -m "not slow"
 
-# all tests, and how much of the code they run (a third slower; compiled kernels are not seen)
-coverage: $(TEST_STAMP)
-	@sh tools/check --cov --cov-report=
+# what the last `make test` ran least of, file by file (compiled kernels are not seen)
+coverage:
+	@$(BIN)/coverage report --sort=cover --skip-covered | head -40
+
+# are the tests awake? forty things are broken one at a time in a copy, and those that no test notices are listed
+mutants: $(TEST_STAMP)
+	@$(BIN)/python tools/mutants.py
 
 # the long form: the log book's writers killed 200 times on each database, many seeds of warm against fresh, thousands of actions on the bench, a foreign picture set, and 200
 # test prints on presses with hidden faults (these alone take an hour)

@@ -1,5 +1,6 @@
 """Shared set-up: offscreen Qt before it is imported, a throw-away configuration, artwork drawn for tests."""
 
+import json
 import os
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -61,6 +62,20 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
             item.add_marker("slow")
 
 
+@pytest.hookimpl(trylast=True)
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter, config: pytest.Config) -> None:
+    """How much of the code the tests ran, in lines and in branches, where it was counted."""
+    told = Path(config.rootpath) / "coverage.json"
+    if not getattr(config.option, "cov_source", None) or not told.is_file():
+        return
+    sums = json.loads(told.read_text(encoding="utf-8"))["totals"]
+    lines, branches = (100 * sums[f"covered_{what}"] / sums[f"num_{of}"] for what, of in _COUNTED)
+    terminalreporter.write_line(f"Run by the tests: {lines:.1f} % of the lines, {branches:.1f} % of the branches.")
+
+
+_COUNTED = (("lines", "statements"), ("branches", "branches"))
+
+
 @pytest.fixture(autouse=True)
 def _own_configuration(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("SWADDON_CONFIG", str(tmp_path_factory.mktemp("config")))
@@ -85,6 +100,11 @@ def either_way(request: pytest.FixtureRequest, compiled: None) -> Iterator[str]:
         fast.enable(cache_folder())
     yield request.param
     fast.enable(cache_folder())
+
+
+def coarse(name: str, ppi: int = 100) -> PressProfile:
+    """A shipped press with few pixels, where it is not the pixels that are tried."""
+    return profiles.parse(profiles.shipped(name).source.replace("plan_ppi = 300", f"plan_ppi = {ppi}"), f"{name}.toml")
 
 
 def badge(size: int = 300) -> np.ndarray:

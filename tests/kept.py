@@ -13,12 +13,16 @@ from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.engine import Cache
 from swaddon.io.images import decode_artwork
 
-_BYTES = 2_500_000_000
-"""Two workers with so much each leave room on a machine of 8 GB."""
+_BYTES = 1_500_000_000
+"""Three workers with so much each leave room on a machine of 8 GB."""
 
 
 class Kept(Cache):
     """Results that outlive the bench that made them. They are read-only and found by content, as in any cache."""
+
+    def beside(self, limit_bytes: int) -> Cache:
+        """Work beside finds what is here as well."""
+        return self
 
     def clear(self) -> None:
         """A bench that closes lets go of its own; these are everybody's."""

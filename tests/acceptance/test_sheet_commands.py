@@ -11,6 +11,7 @@ import tifffile
 from PIL import Image
 from scipy.ndimage import distance_transform_edt
 from tests.acceptance.test_command_line import assert_shape, run
+from tests.conftest import coarse
 
 from swaddon.session.demo import demo_job
 from swaddon.session.storage import save_job
@@ -106,8 +107,7 @@ def test_by_shape_takes_no_more_than_by_box_and_a_seed_repeats(shapes, capsys):
 
 
 def test_a_job_with_lines_is_ganged_with_its_quantities_and_tags(shapes, tmp_path, capsys):
-    club = demo_job("club")
-    save_job(tmp_path / "club.swaddon", replace(club, profile=replace(club.profile, plan_ppi=100)))
+    save_job(tmp_path / "club.swaddon", replace(demo_job("club"), profile=coarse("film")))
     out = tmp_path / "out"
     code, text, err = run(
         "gang", f"{tmp_path / 'club.swaddon'}:1", f"{shapes / 'label.png'}@40mm", "--tags", "--apart", "--steps", "0",
@@ -188,7 +188,7 @@ def test_a_gang_sheet_is_taken_apart(shapes, tmp_path, capsys):
         (["gang", "label.png", "--medium", "plate-15x15"], "heat-press plate"),
         (["gang", "empty.png"], "empty"),
         (["gang", "clear.png"], "prints nothing"),
-        (["split", "label.png@900mm", "--medium", "30x30mm"], "would take"),
+        (["split", "label.png@400mm", "--medium", "30x30mm"], "would take"),
         (["split", "clear.png"], "nothing is printed"),
         (["parts", "clear.png"], "holds nothing"),
         (["parts", "label.png", "--out", "label.png"], "is a file"),

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from tests.conftest import artwork, badge
+from tests.conftest import artwork, badge, coarse
 
 from swaddon.core.engine import Cache, Run, Superseded
 from swaddon.core.errors import PlanError
@@ -157,6 +157,13 @@ def test_a_job_of_another_press_is_refused_by_name(maker):
             run(),
             maker,
         )
+
+
+def test_the_same_press_at_another_resolution_is_refused_and_searched_for_no_place(maker):
+    """A job of before the shop changed its profile: its print was looked a place for, for ever."""
+    older = replace(job(), profile=coarse("film"))
+    with pytest.raises(PlanError, match="“old” is planned at 100 ppi, “new” at 300"):
+        lay([Wanted("new", job()), Wanted("old", older)], MEDIA["roll-600"], SheetSettings(), run(), maker)
 
 
 @pytest.mark.parametrize(

@@ -1,13 +1,16 @@
 """A bench on the offscreen platform, and patience for its background work."""
 
 from collections.abc import Callable, Iterator
+from types import SimpleNamespace
 
 import pytest
 from PySide6.QtWidgets import QApplication, QInputDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 from tests import kept
+from tests.conftest import coarse
 from tests.ui.patience import has_delivered, until
 
+from swaddon.session import demo
 from swaddon.session.preferences import Preferences
 from swaddon.session.session import Session
 from swaddon.ui import theme
@@ -27,6 +30,13 @@ def _no_question_waits(monkeypatch: pytest.MonkeyPatch) -> None:
     """A question that no test answers would wait for ever."""
     monkeypatch.setattr(QMessageBox, "exec", lambda box: pytest.fail(f"asked: {box.text()}"))
     monkeypatch.setattr(QInputDialog, "getText", lambda _window, title, *_: pytest.fail(f"asked: {title}"))
+
+
+@pytest.fixture(autouse=True)
+def _coarse_presses(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Demo jobs come with presses of few pixels: what is tried here is the bench. ``full_size`` leaves them be."""
+    if request.node.get_closest_marker("full_size") is None:
+        monkeypatch.setattr(demo, "profiles", SimpleNamespace(shipped=coarse))
 
 
 @pytest.fixture

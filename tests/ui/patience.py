@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from swaddon.ui.bench import Bench
 
-_POLL_MS = 2
+_POLL_MS = 5
 
 
 def take_events() -> None:
@@ -20,7 +20,7 @@ def take_events() -> None:
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
-def until(holds: Callable[[], bool], timeout_s: float = 120.0) -> None:
+def until(holds: Callable[[], bool], timeout_s: float = 60.0) -> None:
     """Let the window live until a condition holds, also after all events that wait were taken."""
     end = time.monotonic() + timeout_s
     while True:
@@ -34,9 +34,15 @@ def until(holds: Callable[[], bool], timeout_s: float = 120.0) -> None:
 
 def has_delivered(bench: Bench) -> bool:
     """Whether files, plan and pictures are done and shown."""
+
+    def rests() -> bool:
+        planned = bench.session.job.file is None or bench.desk.is_current
+        return planned and bench.desk.is_idle and bench.mailbox.is_empty
+
+    if not rests():
+        return False
     bench.desk.wait_for_files()
-    planned = bench.session.job.file is None or bench.desk.is_current
-    return bench.desk.is_idle and planned and bench.mailbox.is_empty
+    return rests()
 
 
 def is_quiet(window: QWidget) -> bool:

@@ -227,7 +227,7 @@ def holed(heron, settle):
 def test_every_region_gets_holes_and_the_tally_tells_the_hand(holed):
     page, plan = holed.pages["holes"], holed.desk.plan
     assert plan.hand.g_per_m2 < plan.whole_hand.g_per_m2
-    assert "tones at 300 ppi" in page.treatment.effect
+    assert f"tones at {plan.ppi:.0f} ppi" in page.treatment.effect
     assert any("Solid it would be" in text for text in holed.tally.cells["hand"].line.arithmetic)
     assert "ΔE" in page.back_field.effect
 
@@ -240,9 +240,15 @@ def test_a_click_selects_a_region_and_treats_it_alone(holed, settle, qtbot):
     assert "cm²" in page.facts.text()
     page.kind.button_for("solid").click()
     settle()
-    sky = holed.desk.plan.cmyk[1250:1350, 1000:1100]
+    plan = holed.desk.plan
+
+    def part_mm(top: float, bottom: float, left: float, right: float) -> np.ndarray:
+        px = [round(mm * plan.ppi / 25.4) for mm in (top, bottom, left, right)]
+        return plan.cmyk[px[0] : px[1], px[2] : px[3]]
+
+    sky = part_mm(106, 114, 85, 93)
     assert sky.any(axis=2).all()
-    moon = holed.desk.plan.cmyk[930:1050, 900:1000]
+    moon = part_mm(79, 89, 76, 85)
     assert not moon.any(axis=2).all()
     at = holed.table._px_at(QPointF(82, 84)).toPoint()
     qtbot.mouseClick(holed.table, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, at)
@@ -273,6 +279,7 @@ def test_the_keyboard_walks_regions_and_colours_and_sizes_select_many(holed, set
     assert "not a number" in page.area.toolTip()
 
 
+@pytest.mark.fresh_plans
 def test_finding_regions_can_be_cancelled_and_taken_up_again(heron, settle, monkeypatch):
     import threading
 
@@ -383,7 +390,7 @@ def test_a_dragged_ruling_shows_the_pixels_of_the_finished_plan_at_one_pixel(hol
     settings = replace(plan.request.settings, holes=replace(plan.request.settings.holes, default=screen))
     moved = replace(plan.request, settings=settings)
     view = View(300, 200, 300 / 25.4, 60.0, 80.0)
-    quick = desk._previewer.frame(view, "cloth", "jersey", moved, plan, Run(desk._cache))
-    final = desk._previewer.frame(view, "cloth", "jersey", moved, make_plan(moved, Run(desk._cache)), Run(desk._cache))
+    quick = desk._previewer.frame(view, "cloth", "jersey", moved, plan, Run(desk.cache))
+    final = desk._previewer.frame(view, "cloth", "jersey", moved, make_plan(moved, Run(desk.cache)), Run(desk.cache))
     assert not quick.is_final
     np.testing.assert_array_equal(quick.image, final.image)

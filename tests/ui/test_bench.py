@@ -112,6 +112,7 @@ def test_bad_artwork_gets_a_sentence_and_the_bench_stays(heron, settle, tmp_path
     assert heron.session.job is job
 
 
+@pytest.mark.full_size
 def test_garment_and_choke_change_the_shirt_and_the_numbers(heron, settle, qtbot):
     qtbot.mouseClick(heron.pages["order"].swatches["Red jersey"], Qt.MouseButton.LeftButton)
     settle()
@@ -204,6 +205,7 @@ def test_ways_of_seeing_and_holding_a_key(heron, settle, qtbot):
     assert pixel(heron, 3, 3) == cloth
 
 
+@pytest.mark.full_size
 def test_zoom_pan_and_true_scale(heron, settle, qtbot):
     table = heron.table
     fitted = table.view()
@@ -273,6 +275,7 @@ def test_wrong_typing_is_refused_in_place(heron, qtbot):
     assert heron.session.undo_label is None
 
 
+@pytest.mark.full_size
 def test_typed_width_in_inches_is_kept_in_millimetres(heron, settle, qtbot):
     page = heron.pages["order"]
     page.units.button_for("in").click()

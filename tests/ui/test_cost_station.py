@@ -208,6 +208,7 @@ def weigh_all(page, qtbot, name: str) -> None:
     sheet.add.click()
 
 
+@pytest.mark.full_size
 def test_a_print_is_weighed_in_on_the_simulated_scale_and_undone(heron, page, settle, qtbot):
     page.sheet.weigh.click()
     assert page.shown == "weigh"

@@ -9,7 +9,7 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QPushButton, QWidget
 from tests.conftest import badge
-from tests.ui.patience import take_events
+from tests.ui.patience import take_events, until
 from tests.ui.test_right_job import picture
 
 from swaddon.io import profiles
@@ -81,6 +81,8 @@ def test_the_worst_finding_shows_its_fix(bench, settle, job):
 
 def test_a_change_of_scheme_dresses_windows_and_not_the_application(heron, settle, qapp):
     """A style sheet of the application polishes every widget again for each one above it: 0.6 s."""
+    for key in heron.pages:
+        heron.go_to_station(key)
     ground = heron.grab().toImage().pixelColor(2, heron.height() - 2)
     heron.actions_.by_key["scheme"].trigger()
     assert not qapp.styleSheet()
@@ -90,15 +92,14 @@ def test_a_change_of_scheme_dresses_windows_and_not_the_application(heron, settl
     head = heron.pages["cost"].findChild(QPushButton)
     assert head is not None
     assert head.palette().color(head.foregroundRole()).lightness() < 100
-    settle()
-    assert heron.sheet.count() == len(heron.pages)
+    until(lambda: heron.sheet.count() == len(heron.pages))
     for key in heron.pages:
         heron.go_to_station(key)
         assert heron.pages[key].isVisible()
     heron.actions_.by_key["scheme"].trigger()
     heron.actions_.by_key["scheme"].trigger()
+    until(lambda: heron.sheet.count() == len(heron.pages))
     settle()
-    assert heron.sheet.count() == len(heron.pages)
 
 
 def test_what_is_of_no_use_on_an_empty_bench_is_off(bench, settle):
@@ -197,6 +198,7 @@ def test_the_table_shows_its_focus(heron):
     assert heron.table.grab().toImage().pixelColor(1, heron.table.height() // 2).name() != theme.current().accent
 
 
+@pytest.mark.full_size
 def test_a_press_profile_of_ones_own_is_opened_and_told(heron, settle, tmp_path):
     own = tmp_path / "attic.toml"
     text = profiles.shipped("film").source.replace('name = "film"', 'name = "attic"')

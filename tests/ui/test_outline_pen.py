@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from tests.conftest import artwork, badge
+from tests.conftest import artwork, badge, coarse
 from tests.ui.patience import take_events
 
 from swaddon.core.knockout.settings import OutlineKnockout
@@ -17,7 +17,7 @@ from swaddon.session.job import ArtworkFile, Job
 LEFT = Qt.MouseButton.LeftButton
 
 
-COARSE = replace(profiles.shipped("film"), plan_ppi=100)
+COARSE = coarse("film")
 """A press with few pixels: the pen is what is tried here."""
 
 

@@ -16,6 +16,9 @@ from swaddon.session.demo import demo_job
 from swaddon.session.sheet_edits import change_sheet
 from swaddon.ui.bench import Bench
 
+pytestmark = pytest.mark.full_size
+"""All on one sheet are planned at one resolution."""
+
 
 @pytest.fixture
 def laid(bench, settle, qtbot, badge_file):

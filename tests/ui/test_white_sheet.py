@@ -76,7 +76,7 @@ def test_areas_of_white_of_the_design_are_turned_to_bare_cloth_and_shown(heron, 
     settle()
     (rule,) = heron.session.job.settings.white.design_rules
     assert not rule.ink
-    column, row = (int(mm * 300 / 25.4) for mm in (largest.x_mm, largest.y_mm))
+    column, row = (int(mm * heron.desk.plan.ppi / 25.4) for mm in (largest.x_mm, largest.y_mm))
     assert heron.desk.plan.white_plane[row, column] == 0
     assert white_share(heron) < before
     for open_popover in heron.findChildren(Popover):
@@ -110,7 +110,8 @@ def test_the_white_of_a_picked_colour_is_fixed_changed_and_let_go(heron, page, s
     type_into(qtbot, page.amount.slides[0].field, "80 %")
     settle()
     assert heron.session.job.settings.white.fixed[0].amount == 0.8
-    assert heron.desk.plan.white_plane[int(120 * 300 / 25.4), int(4.6 * 300 / 25.4)] == pytest.approx(204, abs=4)
+    row, column = (int(mm * heron.desk.plan.ppi / 25.4) for mm in (120, 4.6))
+    assert heron.desk.plan.white_plane[row, column] == pytest.approx(204, abs=4)
     remove = next(b for b in page.amount.fixed.findChildren(type(page.amount.pick)) if "go by need" in b.toolTip())
     remove.click()
     settle()
@@ -130,6 +131,7 @@ def test_the_ladder_compares_limits_and_a_press_takes_one(heron, page, settle, q
     assert heron.session.job.settings.white.limit == LIMITS[0]
 
 
+@pytest.mark.full_size
 def test_registration_squeeze_and_the_screens_choke_are_entered(heron, page, settle, qtbot):
     page.choke.registration.head.click()
     type_into(qtbot, page.choke.error.field, "0.2 mm")

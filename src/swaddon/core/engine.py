@@ -130,6 +130,10 @@ class Cache:
                 del self._holders[id(array)]
                 self._bytes -= array.nbytes
 
+    def beside(self, limit_bytes: int) -> "Cache":
+        """A cache for work that goes on beside, whose results are let go with it."""
+        return Cache(limit_bytes)
+
     def clear(self) -> None:
         """Let go of everything."""
         with self._lock:
@@ -171,6 +175,10 @@ class Run:
     def is_wanted(self) -> bool:
         """Whether somebody still waits for this run."""
         return self._is_wanted()
+
+    def aside(self, limit_bytes: int) -> "Run":
+        """A run that is wanted as long as this one, and keeps its results apart and untold."""
+        return Run(self.cache.beside(limit_bytes), self._is_wanted)
 
     def within(self, keys: Mapping[str, str]) -> "Run":
         """The same run as a stage sees it, among results of these keys."""

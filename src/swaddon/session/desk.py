@@ -82,8 +82,8 @@ class Desk:
     def __init__(self, session: Session, post: Post, kept: Cache | None = None) -> None:
         self.session = session
         self._post = post
-        self._cache = Cache(_CACHE_BYTES) if kept is None else kept
-        self._previewer = Previewer(self._cache)
+        self.cache = Cache(_CACHE_BYTES) if kept is None else kept
+        self._previewer = Previewer(self.cache)
         self._request: PlanRequest | None = None
         self._view_state: ViewState | None = None
         self.plan: Plan | None = None
@@ -150,7 +150,7 @@ class Desk:
         self.regions_changed.emit()
 
     def _find_regions(self, artwork: Artwork, is_wanted: Callable[[], bool]) -> None:
-        found = artwork_regions(artwork, Run(self._cache, is_wanted))
+        found = artwork_regions(artwork, Run(self.cache, is_wanted))
         self._post(lambda: self._deliver_regions(artwork, found) if is_wanted() else None)
 
     def _deliver_regions(self, artwork: Artwork, found: RegionMap) -> None:
@@ -208,7 +208,7 @@ class Desk:
 
     def forget(self) -> None:
         """Give back what was kept for jobs that are closed; what the open one needs is made again when it is needed."""
-        self._cache.clear()
+        self.cache.clear()
 
     def stop(self) -> None:
         """End all background work and let go of what it made."""
@@ -216,7 +216,7 @@ class Desk:
         self._drawer.stop()
         self._finder.stop()
         self._files.shutdown(wait=True, cancel_futures=True)
-        self._cache.clear()
+        self.cache.clear()
         self.plan = self.yardstick = self.regions = None
 
     def in_background(
@@ -293,7 +293,7 @@ class Desk:
         def counted(plan: Plan) -> None:
             self._post(lambda: self._deliver(plan) if is_wanted() else None)
 
-        plan = make_plan(request, Run(self._cache, still_wanted, progress), before=self._checks, counted=counted)
+        plan = make_plan(request, Run(self.cache, still_wanted, progress), before=self._checks, counted=counted)
         self._post(lambda: self._deliver(plan) if is_wanted() else None)
         self._previewer.warm(plan)
 
@@ -319,7 +319,7 @@ class Desk:
         self._post(tell)
 
     def _draw(self, request: _FrameRequest, is_wanted: Callable[[], bool]) -> None:
-        run = Run(self._cache, is_wanted)
+        run = Run(self.cache, is_wanted)
         state = request.view_state
 
         def picture(view: View, of: PlanRequest, plan: Plan | None) -> Frame:

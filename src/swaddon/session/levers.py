@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from swaddon.core.colour.goods import goods_class
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.engine import Cache, Run
+from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.holes.settings import Screen
 from swaddon.core.plan.outcome import outcome_of
@@ -54,7 +54,7 @@ def compared(
 ) -> Compared:
     """Plan a job's line other ways, on fewer pixels; ``step`` gets what is there so far."""
     name, quantity = job.goods.name, job.settings.quantity
-    inner = Run(Cache(_CACHE_BYTES), run.is_wanted)
+    inner = run.aside(_CACHE_BYTES)
     base = _plan(job, inner)
     if base is None:
         return Compared(None, None, (), is_whole=True)

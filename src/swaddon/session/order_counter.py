@@ -6,7 +6,7 @@ from typing import ClassVar
 
 from psygnal import Signal
 
-from swaddon.core.engine import Cache, Run
+from swaddon.core.engine import Run
 from swaddon.core.errors import told
 from swaddon.core.findings import Finding
 from swaddon.core.plan.outcome import Outcome
@@ -106,7 +106,7 @@ class OrderCounter:
         if self.planner.outcome(job, job.line) is None:
             self.planner.remember(job, job.line, wanted.plan)
             tell()
-        run = Run(Cache(1), still_wanted)
+        run = Run(self._desk.cache.beside(1), still_wanted)
         for _ in self.planner.work(job, run, wanted.plan.results, cache_bytes=CACHE_BYTES):
             tell()
 

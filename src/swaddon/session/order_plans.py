@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.engine import Cache, Results, Run, key_of
+from swaddon.core.engine import Results, Run, key_of
 from swaddon.core.errors import PlanError
 from swaddon.core.order.lines import MOST_LINES, OrderLine
 from swaddon.core.order.settings import PlanSettings
@@ -83,7 +83,7 @@ class OrderPlanner:
 
         ``known`` are results of another plan of the job, taken where they hold.
         """
-        missing, inner = self.missing(job), Run(Cache(cache_bytes), run.is_wanted)
+        missing, inner = self.missing(job), run.aside(cache_bytes)
         for index, line in enumerate(missing):
             run.report(f"Planning {line.title}", index / len(missing))
             key = self._keys.of(job, line.planned)
@@ -109,7 +109,7 @@ class OrderPlanner:
         """One transfer for all garments against one for each; ``None`` where there is nothing to choose."""
         if job.profile is None:
             return None
-        inner = Run(Cache(cache_bytes), run.is_wanted)
+        inner = run.aside(cache_bytes)
 
         def judge(settings: PlanSettings, garments: Sequence[Rgb]) -> tuple[Outcome, tuple[tuple[Shift, ...], ...]]:
             run.report("Comparing transfers", 0.5)

@@ -28,14 +28,13 @@ def on_paper(ink: NDArray[np.uint8], rgb: tuple[int, int, int]) -> NDArray[np.ui
 def on_check(grid: NDArray[np.uint8], taken: Plane) -> NDArray[np.uint8]:
     """Artwork on a neutral check; what the knockouts take is hatched."""
     height, width = grid.shape[:2]
-    ys, xs = np.mgrid[0:height, 0:width]
-    ground = np.where((xs // 8 + ys // 8) % 2 == 0, 176, 164).astype(np.float32)[..., None]
+    ys, xs = np.arange(height)[:, None], np.arange(width)
+    ground = np.where((xs // 8 + ys // 8) % 2 == 0, np.float32(176), np.float32(164))[..., None]
     alpha = grid[..., 3:].astype(np.float32) / 255
-    picture = ground + alpha * (grid[..., :3].astype(np.float32) - ground)
-    lost = (taken > 127)[..., None]
-    line = ((xs + ys) % 8 < 2)[..., None]
-    pale = 0.45 * picture + 0.55 * 170
-    picture = np.where(lost, np.where(line, 96, pale), picture)
+    picture = ground + alpha * (grid[..., :3] - ground)
+    lost = np.nonzero(taken > 127)
+    line = ((lost[0] + lost[1]) % 8 < 2)[:, None]
+    picture[lost] = np.where(line, 96, 0.45 * picture[lost] + 0.55 * 170)
     return (picture + 0.5).astype(np.uint8)
 
 

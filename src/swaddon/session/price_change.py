@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from swaddon.core.count.money import money_text
-from swaddon.core.engine import Cache, Run
+from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.press.profile import PressProfile
@@ -78,7 +78,7 @@ def price_effects(
 
 def _effect(job: Job, before: tuple[Book, PressProfile], after: tuple[Book, PressProfile], run: Run) -> PriceEffect:
     assert job.profile is not None
-    inner = Run(Cache(1), run.is_wanted)
+    inner = run.aside(1)
     known = {}
     sums, piece = [Decimal(0), Decimal(0)], [Decimal(0), Decimal(0)]
     for place, line in enumerate(job.lines):

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.colour.goods import goods_class
-from swaddon.core.engine import Cache, Run
+from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.flow.bound import demand
 from swaddon.core.flow.day import Order
@@ -244,7 +244,7 @@ def _others(
     ways = [Costs(item.press.printing.title, item.costing.total, setup)]
     if not compares:
         return tuple(out), tuple(ways)
-    inner = Run(Cache(200_000_000), run.is_wanted)
+    inner = run.aside(200_000_000)
     is_light = goods_class(line.settings.garment) == "light"
     dark = _planned(_with_white(edits.set_garment(BLACK).made(job)), inner) if is_light else None
     if dark is not None:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.engine import Cache, Run, key_of
+from swaddon.core.engine import Run, key_of
 from swaddon.core.errors import PlanError
 from swaddon.core.order.lines import OrderLine
 from swaddon.core.plan.outcome import small_proof
@@ -175,7 +175,7 @@ def plan_of(wanted: Wanted, at: int, run: Run) -> Plan:
     if job.file is None or job.profile is None:
         raise PlanError(f"“{wanted.label}” has no artwork: there is nothing of it to lay on a sheet.")
     try:
-        return planned(job, job.lines[at - 1].planned, Run(Cache(1), run.is_wanted))
+        return planned(job, job.lines[at - 1].planned, run.aside(1))
     except PlanError as error:
         text = str(error)
         raise PlanError(text if wanted.label in text else f"“{wanted.label}”: {text}") from error
@@ -195,8 +195,13 @@ def _check_count(wanted: Sequence[Wanted]) -> None:
 
 def _check_press(wanted: Wanted, first: Wanted) -> None:
     own, other = wanted.job.profile, first.job.profile
-    if own is None or other is None or own.name == other.name:
+    if own is None or other is None or (own.name, own.plan_ppi) == (other.name, other.plan_ppi):
         return
+    if own.name == other.name:
+        raise PlanError(
+            f"“{wanted.label}” is planned at {own.plan_ppi:g} ppi, “{first.label}” at {other.plan_ppi:g}: they cannot "
+            "share a sheet. Choose the press anew in the older job, so that both take it as it is now."
+        )
     raise PlanError(
         f"“{wanted.label}” is printed on {own.title}, “{first.label}” on {other.title}: they cannot share a sheet."
     )

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from swaddon.core.engine import Cache, Run
+from swaddon.core.engine import Run
 from swaddon.core.errors import told
 from swaddon.session.desk import Desk, Post
 from swaddon.session.worker import NewestWins
@@ -80,7 +80,7 @@ class SideWork:
             self._desk.let_go_first()
             return is_wanted()
 
-        run = Run(Cache(1), still_wanted, lambda title, share: tell(asked.progress, title, share))
+        run = Run(self._desk.cache.beside(1), still_wanted, lambda title, share: tell(asked.progress, title, share))
         made = asked.work(run, lambda found: tell(asked.step, found))
         self._post(lambda: self._end(asked, asked.done, made))
 

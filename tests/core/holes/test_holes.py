@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from tests.conftest import artwork, badge
+from tests.conftest import artwork, badge, coarse
 
 from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_bands
 from swaddon.core.count.hand import largest_patch_mm2
@@ -226,8 +226,7 @@ def test_screens_too_fine_on_the_weave_or_beating_are_told_and_mended(make):
 
 @pytest.mark.slow
 def test_a_print_larger_than_the_film_is_stopped_with_the_width_that_fits(make):
-    coarse = replace(profiles.shipped("film"), plan_ppi=100)
-    plan = make(two_colours(), coarse, width_mm=700.0)
+    plan = make(two_colours(), coarse("film"), width_mm=700.0)
     large = next(finding for finding in plan.findings if finding.code == "too-large")
     assert large.severity == "stop"
     assert "too-large" not in codes(make_plan(replace(plan.request, settings=large.fix)))

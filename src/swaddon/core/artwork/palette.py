@@ -65,7 +65,7 @@ def _flat_histogram(rgba: Rgba, step: int) -> tuple[NDArray[np.int64], NDArray[n
     if part.size == 0:
         part = right = below = rgba
     inked = part[..., 3] >= 128
-    apart = np.maximum(cv2.absdiff(part, right), cv2.absdiff(part, below)).max(axis=2)
+    apart = _largest(cv2.max(cv2.absdiff(part, right), cv2.absdiff(part, below)))
     flat = inked & (apart <= _FLAT_STEP)
     pixels = part[flat if flat.any() else inked][:, :3]
     shift = 8 - _BIN_BITS
@@ -75,6 +75,12 @@ def _flat_histogram(rgba: Rgba, step: int) -> tuple[NDArray[np.int64], NDArray[n
     counts = np.bincount(bins, minlength=size).astype(np.int64)
     sums = np.stack([np.bincount(bins, pixels[:, c].astype(np.float64), size) for c in range(3)], axis=1)
     return counts, sums.astype(np.float64)
+
+
+def _largest(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """The largest of four channels; NumPy's own reduction takes ten times as long over so short an axis."""
+    one, two, three, four = cv2.split(pixels)
+    return np.asarray(cv2.max(cv2.max(one, two), cv2.max(three, four)), np.uint8)
 
 
 def _palette_table(palette: tuple[Rgb, ...]) -> NDArray[np.uint8]:

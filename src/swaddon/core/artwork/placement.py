@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass, replace
 from typing import Annotated, Any
 
+import cv2
 import numpy as np
 from annotated_types import Ge, Le
 from numpy.typing import NDArray
@@ -96,8 +97,9 @@ def content_box(rgba: Rgba, background: tuple[int, int, int] | None, tolerance: 
     """
     mask = (alpha_of(rgba) >= _CONTENT_ALPHA).astype(np.uint8)
     if background is not None:
-        apart = np.abs(rgba[..., :3].astype(np.int16) - np.array(background, np.int16)).max(axis=2)
-        mask &= (apart > tolerance).astype(np.uint8)
+        low = (*(max(part - tolerance, 0) for part in background), 0)
+        high = (*(min(part + tolerance, 255) for part in background), 255)
+        mask &= (cv2.inRange(rgba, low, high) == 0).astype(np.uint8)
     return bounds(mask)
 
 

@@ -6,7 +6,7 @@ from itertools import product
 
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.count.money import STORED_PLACES, rounded
-from swaddon.core.engine import Cache, Run
+from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
@@ -127,7 +127,7 @@ def worked_out(
     cache_bytes: int = CACHE_BYTES,
 ) -> Iterator[Worked]:
     """Plan the variants one after the other; ``run`` is asked whether they are still wanted and told how far it is."""
-    inner = Run(Cache(cache_bytes), run.is_wanted)
+    inner = run.aside(cache_bytes)
     for index, variant in enumerate(variants):
         run.report(variant.title, index / len(variants))
         run.check()

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QDialog, QFileDialog
 
-from swaddon.core.engine import Cache, Run
+from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.order.presets import Preset, kinds_of, offered
 from swaddon.core.plan.outcome import Outcome
@@ -93,7 +93,7 @@ class PresetsPart:
         """Plan the presets one after the other, as long as they are looked at."""
 
         def work(run: Run, step: Callable[[object], None]) -> None:
-            inner = Run(Cache(_CACHE_BYTES), run.is_wanted)
+            inner = run.aside(_CACHE_BYTES)
             for preset in shown:
                 try:
                     step((preset, preset_outcome(job, preset, inner)))
