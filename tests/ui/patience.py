@@ -20,7 +20,7 @@ def take_events() -> None:
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
-def until(holds: Callable[[], bool], timeout_s: float = 60.0) -> None:
+def until(holds: Callable[[], bool], timeout_s: float = 180.0) -> None:
     """Let the window live until a condition holds, also after all events that wait were taken."""
     end = time.monotonic() + timeout_s
     while True:

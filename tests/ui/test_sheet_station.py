@@ -1,6 +1,7 @@
 """The Sheet station in the hand: laid, dragged, used, cut, taken apart, and left in the middle of it."""
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -27,7 +28,8 @@ def laid(bench, settle, qtbot, badge_file):
     settle()
     bench.apply(edits.set_width(40.0))
     bench.apply(edits.set_quantity(5))
-    bench.files.add_jobs([demo_job("heron")])
+    job = demo_job("heron")
+    bench.files.add_jobs([replace(job, settings=replace(job.settings, width_mm=100.0))])
     bench.go_to_station("sheet")
     bench.resting = lambda: rest(bench)
     bench.resting()

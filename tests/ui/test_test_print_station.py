@@ -97,6 +97,7 @@ def test_a_scan_is_read_into_pictures_and_words(heron, read):
     assert table._corner - corner == QPointF(30, 10)
 
 
+@pytest.mark.full_size
 def test_ticked_constants_are_taken_in_one_step_and_undone(heron, read, settle):
     read.show_part("constants")
     lines = {line._key: line for line in read.constants.lines}
