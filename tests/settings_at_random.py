@@ -188,6 +188,12 @@ def _screen(draw: Draw) -> Screen:
     return replace(made, tile="", share=0.85 if made.share is None else made.share)
 
 
+def _ruling(draw: Draw) -> Screen:
+    """The screen of fades is one of dots: its ruling and angle are all that can be chosen, and all that is stored."""
+    lpi, angle = (draw.value(_hints(Screen)[name]) for name in ("lpi", "angle"))
+    return Screen(lpi=lpi, angle=angle)
+
+
 def _outline(draw: Draw) -> OutlineKnockout:
     """Four corners that do not cross."""
     corners = ((8.0, 8.0), (SIZE - 9.0, 12.0), (SIZE - 14.0, SIZE - 8.0), (10.0, SIZE - 20.0))
@@ -214,6 +220,7 @@ _OWN: dict[Any, Callable[[Draw], Any]] = {
     Screen: _screen,
     LineUp: _lineup,
     IccChoice: _icc,
+    "AlphaTreatment.screen": _ruling,
     "PlanSettings.garment": lambda draw: draw.one(*GARMENTS),
     "PlanSettings.width_mm": lambda draw: SIZE / 300 * 25.4 * draw.one(1.0, 1.0, 1.5),
     "SheetShare.width_mm": lambda draw: SIZE / 300 * 25.4,

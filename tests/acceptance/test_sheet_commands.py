@@ -13,8 +13,10 @@ from scipy.ndimage import distance_transform_edt
 from tests.acceptance.test_command_line import assert_shape, run
 from tests.conftest import coarse
 
+from swaddon.core.order.settings import PlanSettings
 from swaddon.session.demo import demo_job
-from swaddon.session.storage import save_job
+from swaddon.session.job import Job
+from swaddon.session.storage import load_artwork, save_job
 
 PRINT = {
     "job": str, "line": int, "copy": int, "x_mm": float, "y_mm": float, "width_mm": float, "height_mm": float,
@@ -107,13 +109,17 @@ def test_by_shape_takes_no_more_than_by_box_and_a_seed_repeats(shapes, capsys):
 
 
 def test_a_job_with_lines_is_ganged_with_its_quantities_and_tags(shapes, tmp_path, capsys):
-    save_job(tmp_path / "club.swaddon", replace(demo_job("club"), profile=coarse("film")))
+    few = coarse("film")
+    save_job(tmp_path / "club.swaddon", replace(demo_job("club"), profile=few))
+    label = Job(file=load_artwork(shapes / "label.png"), settings=PlanSettings(width_mm=40.0), profile=few)
+    save_job(tmp_path / "label.swaddon", label)
     out = tmp_path / "out"
     code, text, err = run(
-        "gang", f"{tmp_path / 'club.swaddon'}:1", f"{shapes / 'label.png'}@40mm", "--tags", "--apart", "--steps", "0",
+        "gang", f"{tmp_path / 'club.swaddon'}:1", str(tmp_path / "label.swaddon"), "--tags", "--apart", "--steps", "0",
         "--files", "png,cut", "--out", str(out), "--json", capsys=capsys,
     )  # fmt: skip
-    assert (code, err) == (0, "")
+    assert code == 0
+    assert "is another by now" in err, "both jobs keep the press that they were planned with"
     sheet = json.loads(text)
     lines = {(item["job"], item["line"]) for part in sheet["sheets"] for item in part["prints"]}
     assert {line for job, line in lines if job == "club.swaddon"} == set(range(1, 7))

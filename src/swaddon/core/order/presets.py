@@ -68,15 +68,12 @@ class Preset:
 
 
 def merged(held: Sequence[Knockout], more: Sequence[Knockout]) -> tuple[Knockout, ...]:
-    """Knockouts with more of them; one of a colour that is there takes the other's place."""
-    out = list(held)
-    for item in more:
-        same = [index for index, old in enumerate(out) if old.colour == item.colour]
-        if same:
-            out[same[0]] = item
-        else:
-            out.append(item)
-    return tuple(out)
+    """Knockouts with more of them, which take the place of all that are there of their colours.
+
+    One colour may be knocked out twice, outside within a wide tolerance and everywhere within a narrow one.
+    """
+    theirs = {item.colour for item in more}
+    return (*(item for item in held if item.colour not in theirs), *more)
 
 
 def kinds_of(garment: Rgb) -> tuple[GoodsKind, ...]:
