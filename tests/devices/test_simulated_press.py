@@ -11,7 +11,8 @@ from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_
 from swaddon.core.proof.optics import Appearance, seen_bands
 from swaddon.core.testprint.layout import NOZZLE_MM, NOZZLES
 from swaddon.devices.hidden import drawn, perfect
-from swaddon.devices.press import CARD, FULL_LIGHT, print_on
+from swaddon.devices.light import FULL_LIGHT, Stack, lit, lit_plain
+from swaddon.devices.press import CARD, print_on
 from swaddon.devices.run import shirts
 from swaddon.devices.scanner import Scanner, scan
 from swaddon.io import profiles
@@ -28,6 +29,22 @@ def planes(height: int = 240, width: int = 240, **full: tuple[slice, slice]) -> 
     for name, box in full.items():
         made[int(name[1:])][box] = 255
     return made
+
+
+@pytest.mark.parametrize("name", profiles.shipped_names())
+def test_light_of_compiled_and_of_plain_code_is_the_same(compiled, name):
+    """Random mixtures on every press, from a row on that is not the first."""
+    press, rng = profiles.shipped(name), np.random.default_rng(3)
+    slots = press.slots
+    patches = rng.integers(0, 256, (len(slots), 12, 12), np.uint8) * (rng.random((len(slots), 12, 12)) < 0.6)
+    made = np.repeat(np.repeat(patches.astype(np.uint8), 5, 1), 7, 2)
+    hits = rng.uniform(0.5, 1.5, len(slots)).tolist()
+    stack = Stack.of(slots, press, drawn(press, slots, 4), (0.03, 0.2, 0.5), hits, 4, PPI)
+    ours, plain = (np.empty((*made.shape[1:], 3), np.uint16) for _ in range(2))
+    lit(made, 37, stack, ours)
+    lit_plain(made, 37, stack, plain)
+    assert np.abs(ours.astype(int) - plain).max() <= 1
+    assert np.unique(plain[..., 1]).size > 100
 
 
 def test_a_press_without_faults_prints_what_the_proof_shows():

@@ -8,7 +8,8 @@ from numpy.typing import NDArray
 
 from swaddon.core.press.profile import PressProfile, Slot
 from swaddon.devices.hidden import Hidden
-from swaddon.devices.press import Bands, Light, Plane, print_on
+from swaddon.devices.light import Bands, Light
+from swaddon.devices.press import Plane, print_on
 
 _WHITE_SCATTER, _INK_SCATTER = 0.02, 0.01
 """Standard deviations of white and ink from shirt to shirt, as shares (assumed)."""

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from swaddon.core.colour.spaces import SRGB_FROM_BANDS, encode_table
 from swaddon.core.colour.wide import WIDE_FROM_BANDS, WIDE_GAMMA
 from swaddon.core.units import MM_PER_INCH
-from swaddon.devices.press import FULL_LIGHT, Light
+from swaddon.devices.light import FULL_LIGHT, Light
 
 _LID = (0.86, 0.86, 0.85)
 _RIM_MM = 6.0

@@ -13,7 +13,7 @@ from swaddon.core.inks.separation import NODES, Table
 from swaddon.core.press.profile import Separation
 from swaddon.io.whole import whole_file
 
-_VERSION = 4
+_VERSION = 5
 """Raised when the solver's mathematics change."""
 
 

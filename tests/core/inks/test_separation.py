@@ -13,7 +13,7 @@ from scipy.optimize import minimize
 
 from swaddon.core import fast
 from swaddon.core.colour import spaces as colour
-from swaddon.core.inks.inverse import inverse_table, solved, target_lab
+from swaddon.core.inks.inverse import fit_inks, fit_inks_plain, inverse_table, solved, target_lab
 from swaddon.core.inks.separation import NODES, demichel_weights, interpolate, separate, separate_plain, transmittance
 from swaddon.io import profiles
 from swaddon.io.tables import separation_table
@@ -220,3 +220,21 @@ def test_keeping_steps_keeps_them_and_costs_strength():
 def test_a_press_without_black_gets_none():
     bare = replace(SEPARATION, black_strength=0.0)
     assert solved(np.array([[0.0, 0, 0], [90, 40, 20]]), bare)[:, 3].max() == 0
+
+
+@pytest.mark.parametrize("ground", [(1.0, 1.0, 1.0), (0.02, 0.03, 0.05)])
+@pytest.mark.parametrize("name", ["film", "toner-no-black"])
+def test_inks_fitted_by_compiled_and_by_plain_code_are_the_same(compiled, name, ground):
+    """Random colours, with tone curves and without black; both take the same steps."""
+    separation = profiles.shipped(name).separation
+    rng = np.random.default_rng(2)
+    curves = tuple(tuple((np.linspace(0, 1, 6) ** power).tolist()) for power in (0.7, 0.8, 0.9, 1.0))
+    for own in (separation, replace(separation, tone_curves=curves)):
+        aims = target_lab(rng.integers(0, 256, (300, 3)).astype(float), own)
+        black, most = rng.uniform(0, 1, 300), np.array([1.0, 1.0, 1.0, float(own.black_strength > 0)])
+        start = np.minimum(rng.uniform(0.1, 0.6, (300, 4)), most)
+        ours, plain = start.copy(), start.copy()
+        fit_inks(ours, aims, black, most, own, np.array(ground))
+        fit_inks_plain(plain, aims, black, most, own, np.array(ground))
+        assert np.abs(ours - plain).max() < 1e-6
+        assert np.abs(ours - start).max() > 0.1

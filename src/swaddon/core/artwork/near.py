@@ -31,7 +31,7 @@ def distances(rgba: Rgba, colour: Rgb, up_to: float = 100.0) -> Distances:
     >>> distances(art, (255, 255, 255)).delta_e.round(1).tolist()
     [100.0, 0.0]
     """
-    codes = np.flatnonzero(colours_used(rgba).view(np.bool_))
+    codes = colours_in(rgba)
     delta_e = np.empty(codes.size, np.float32)
     _fill_distances(codes, colour, up_to, delta_e)
     return Distances(codes, delta_e)
@@ -54,20 +54,32 @@ def _fill_distances(
     fast.by_rows(codes.size, lambda part: kernels.distances(codes[part], linear_table(), matrix, lab, up_to, out[part]))
 
 
-def colours_used_plain(rgba: Rgba) -> NDArray[np.uint8]:
-    """:func:`colours_used` in plain NumPy."""
-    seen = np.zeros(1 << 24, np.uint8)
+def colours_in_plain(rgba: Rgba) -> NDArray[np.int64]:
+    """:func:`colours_in` in plain NumPy."""
+    seen = np.zeros(1 << 24, np.bool_)
     for rows in bands(rgba.shape[0]):
-        seen[codes_of(rgba[rows])[rgba[rows][..., 3] > 0]] = 1
-    return seen
+        seen[codes_of(rgba[rows])[rgba[rows][..., 3] > 0]] = True
+    return np.flatnonzero(seen)
 
 
-@fast.instead_of(colours_used_plain)
-def colours_used(kernels: Any, rgba: Rgba) -> NDArray[np.uint8]:
-    """``uint8 (2**24,)``: 1 at the packed colour of every pixel that is not fully transparent."""
-    seen = np.zeros(1 << 24, np.uint8)
-    fast.by_rows(rgba.shape[0], lambda rows: kernels.mark_colours(rgba[rows], seen))
-    return seen
+@fast.instead_of(colours_in_plain)
+def colours_in(kernels: Any, rgba: Rgba) -> NDArray[np.int64]:
+    """Packed colours of the pixels that are not fully transparent, each once, ascending."""
+    seen, pages = np.zeros(1 << 24, np.uint8), np.zeros(PAGES, np.uint8)
+    fast.by_rows(rgba.shape[0], lambda rows: kernels.mark_colours(rgba[rows], seen, pages))
+    return on_pages(seen, pages)
+
+
+PAGES = 1 << 12
+"""Parts of a table of all packed colours. Artwork has colours on few: only those are read, or even given memory."""
+
+
+def on_pages(table: NDArray[np.integer], pages: NDArray[np.uint8]) -> NDArray[np.int64]:
+    """Packed colours, ascending, that are not 0 in a table ``(2**24,)`` of which some ``pages`` are used."""
+    used = np.flatnonzero(pages)
+    size = table.size // PAGES
+    page, at = np.divmod(np.flatnonzero(table.reshape(PAGES, size)[used] != 0), size)
+    return used[page] * size + at
 
 
 def near(rgba: Rgba, found: Distances, tolerance: float) -> Mask:

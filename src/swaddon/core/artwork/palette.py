@@ -1,5 +1,6 @@
 """The palette of an artwork, and the palette colour of each of its pixels."""
 
+from functools import cache
 from typing import Any
 
 import cv2
@@ -83,11 +84,17 @@ def _largest(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return np.asarray(cv2.max(cv2.max(one, two), cv2.max(three, four)), np.uint8)
 
 
-def _palette_table(palette: tuple[Rgb, ...]) -> NDArray[np.uint8]:
-    """``uint8 (32³,)``: index of the nearest palette colour of each 5-bit sRGB colour."""
+@cache
+def _five_bits() -> NDArray[np.float32]:
+    """CIELAB of each 5-bit sRGB colour, ``float32 (32³, 3)``."""
     axis = np.arange(32) * 8 + 3.5
     rgb = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
-    lab = lab_from_srgb8(rgb).astype(np.float32)
+    return lab_from_srgb8(rgb).astype(np.float32)
+
+
+def _palette_table(palette: tuple[Rgb, ...]) -> NDArray[np.uint8]:
+    """``uint8 (32³,)``: index of the nearest palette colour of each 5-bit sRGB colour."""
+    lab = _five_bits()
     centres = lab_from_srgb8(np.array(palette)).astype(np.float32)
     best = np.zeros(len(lab), np.uint8)
     least = np.full(len(lab), np.inf, np.float32)

@@ -39,6 +39,9 @@ def _row_normalised(matrix: Floats) -> Floats:
     return matrix / matrix.sum(axis=1, keepdims=True)
 
 
+RATIO_FROM_BANDS = _row_normalised(XYZ_D50_FROM_BANDS)
+"""Linear ROMM RGB to XYZ over that of white."""
+
 BANDS_FROM_SRGB = _row_normalised(np.linalg.inv(XYZ_D50_FROM_BANDS) @ XYZ_D50_FROM_SRGB)
 SRGB_FROM_BANDS = np.linalg.inv(BANDS_FROM_SRGB)
 

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.artwork.near import colours_used
+from swaddon.core.artwork.near import colours_in
 from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of, bounds
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.units import mm_from_px, px_from_mm
@@ -110,7 +110,7 @@ def distinct_colours(rgba: Rgba) -> int:
     >>> distinct_colours(np.array([[[1, 2, 3, 255], [1, 2, 3, 9], [4, 5, 6, 0]]], np.uint8))
     1
     """
-    return int(np.count_nonzero(colours_used(rgba)))
+    return colours_in(rgba).size
 
 
 def finest(coverage: Plane, ppi: float, beyond: int = 0, up_to_mm: float = LOOKED_UP_TO_MM) -> Fine | None:

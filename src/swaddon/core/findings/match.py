@@ -7,6 +7,7 @@ from functools import lru_cache, partial
 import cv2
 import numpy as np
 
+from swaddon.core.artwork.near import Distances, near
 from swaddon.core.artwork.raster import Mask, Rgba, place
 from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, hex_from_rgb, lab_from_bands, lab_from_srgb8
@@ -15,6 +16,7 @@ from swaddon.core.count.money import money_text
 from swaddon.core.count.savings import Worth, saving
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.inks.inverse import target_lab
+from swaddon.core.knockout.knockout import colour_counts
 from swaddon.core.knockout.settings import Knockout
 from swaddon.core.press.profile import INKS
 from swaddon.core.proof.optics import Appearance, seen_bands
@@ -108,21 +110,11 @@ def _of_the_garment(scene: Scene) -> tuple[Mask | None, Mask | None]:
 
 def _within(art: Rgba, mask: Mask, garment: Rgb) -> tuple[Mask, Mask]:
     """Masks (255) of the masked pixels within ``MATCH_DELTA_E`` of a colour, and within ``NEAR_DELTA_E``."""
-    at = np.flatnonzero(mask)
-    rgb = art.reshape(-1, 4)[at, :3].astype(np.int32)
-    codes = rgb[:, 0] << 16 | rgb[:, 1] << 8 | rgb[:, 2]
-    used = np.zeros(1 << 24, np.uint8)
-    used[codes] = 1
-    colours = np.flatnonzero(used)
-    lab = lab_from_srgb8(np.stack([colours >> 16, colours >> 8 & 255, colours & 255], axis=-1).astype(np.uint8))
-    apart = delta_e_2000(lab, lab_from_srgb8(garment))
-    out = []
-    for within in (MATCH_DELTA_E, NEAR_DELTA_E):
-        used[colours] = apart <= within
-        found = np.zeros(mask.size, np.uint8)
-        found[at[used[codes] > 0]] = 255
-        out.append(found.reshape(mask.shape))
-    return out[0], out[1]
+    codes, _ = colour_counts(art, mask)
+    lab = lab_from_srgb8(np.stack([codes >> 16, codes >> 8 & 255, codes & 255], axis=-1).astype(np.uint8))
+    found = Distances(codes, delta_e_2000(lab, lab_from_srgb8(garment)).astype(np.float32))
+    own, beside = (cv2.bitwise_and(near(art, found, within), mask) for within in (MATCH_DELTA_E, NEAR_DELTA_E))
+    return np.asarray(own, np.uint8), np.asarray(beside, np.uint8)
 
 
 @lru_cache(maxsize=8)

@@ -7,13 +7,21 @@ over (grey component replacement) decides. That is a preference, so it never cos
 
 from collections.abc import Callable
 from functools import lru_cache, partial
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core import fast
-from swaddon.core.colour.spaces import bands_from_lab, bands_from_srgb8, delta_e_2000, difference_2000, lab_from_bands
-from swaddon.core.inks.separation import NODES, Table, covered, over_ground, transmittance
+from swaddon.core.colour.spaces import (
+    RATIO_FROM_BANDS,
+    bands_from_lab,
+    bands_from_srgb8,
+    delta_e_2000,
+    difference_2000,
+    lab_from_bands,
+)
+from swaddon.core.inks.separation import NODES, Table, covered, gloss, over_ground, transmittance
 from swaddon.core.press.profile import Separation
 
 Ground = tuple[float, float, float]
@@ -194,6 +202,15 @@ def _solve(target: Floats, separation: Separation, ground: Floats) -> Floats:
     limit = separation.total_area_limit / 100
     inks = np.minimum(_start(bands, black, separation), most)
     inks *= np.minimum(1, limit / np.maximum(inks.sum(axis=1), 1e-9))[:, None]
+    fit_inks(inks, target, black, most, separation, ground)
+    return _within_limit(inks, limit)
+
+
+def fit_inks_plain(
+    inks: Floats, target: Floats, black: Floats, most: Floats, separation: Separation, ground: Floats
+) -> None:
+    """:func:`fit_inks` in plain NumPy, all colours at a time."""
+    limit = separation.total_area_limit / 100
     damping, open_ = np.full(len(target), 1e-3), np.arange(len(target))
 
     def residual(trial: Floats, rows: NDArray[np.intp]) -> Floats:
@@ -216,7 +233,23 @@ def _solve(target: Floats, separation: Separation, ground: Floats) -> Floats:
         open_ = open_[~((better & (gain < _SETTLED)) | (damping[open_] > 1e4))]
         if open_.size == 0:
             break
-    return _within_limit(inks, limit)
+
+
+@fast.instead_of(fit_inks_plain)
+def fit_inks(
+    kernels: Any, inks: Floats, target: Floats, black: Floats, most: Floats, separation: Separation, ground: Floats
+) -> None:
+    """Improve ``inks`` ``(n, 4)`` in place, by steps from what they are, towards CIELAB aims ``(n, 3)``.
+
+    ``black`` is what each colour prefers of it, ``most`` the most of each ink.
+    """
+    n, primaries = separation.yule_nielsen_n, separation.primaries()
+    curves = np.array(separation.tone_curves, np.float64).reshape(4, -1)
+    weights = np.array([_HUE_WEIGHT, _OVER_WEIGHT, _BLACK_WEIGHT])
+    kernels.fit_inks(
+        np.ascontiguousarray(target), black, most, primaries ** (1 / n), n, curves, ground, gloss(primaries[-1]),
+        RATIO_FROM_BANDS, separation.total_area_limit / 100, weights, _STEPS, _SETTLED, inks,
+    )  # fmt: skip
 
 
 def _step(here: Floats, was: Floats, most: Floats, damping: Floats, residual: Callable[[Floats], Floats]) -> Floats:

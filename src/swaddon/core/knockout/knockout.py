@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core import fast
-from swaddon.core.artwork.near import Distances, codes_of, distances, near
+from swaddon.core.artwork.near import PAGES, Distances, codes_of, distances, near, on_pages
 from swaddon.core.artwork.raster import Mask, Rgba, alpha_of
 from swaddon.core.colour.spaces import (
     Rgb,
@@ -171,10 +171,10 @@ def colour_counts(kernels: Any, rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.in
     >>> [part.tolist() for part in colour_counts(art, np.full((1, 3), 255, np.uint8))]
     [[255], [2]]
     """
-    counts = np.zeros(1 << 24, np.int32)
-    kernels.count_colours(rgba, chosen, counts)
-    codes = np.flatnonzero(counts)
-    return codes.astype(np.int64), counts[codes].astype(np.int64)
+    counts, pages = np.zeros(1 << 24, np.int32), np.zeros(PAGES, np.uint8)
+    kernels.count_colours(rgba, chosen, counts, pages)
+    codes = on_pages(counts, pages)
+    return codes, counts[codes].astype(np.int64)
 
 
 def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bool) -> Mask:

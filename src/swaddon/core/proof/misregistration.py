@@ -91,8 +91,7 @@ def grown(plane: NDArray[Sample], by_px: float) -> NDArray[Sample]:
     whole = math.floor(by_px)
     part = by_px - whole
     small, large = (_dilated(plane, reach) for reach in (whole, whole + 1))
-    mixed = (1 - part) * small.astype(np.float32) + np.float32(part) * large
-    return np.asarray(np.rint(mixed), plane.dtype)
+    return np.asarray(cv2.addWeighted(small, 1 - part, large, part, 0), plane.dtype)
 
 
 def _dilated(plane: NDArray[Sample], reach: int) -> NDArray[Sample]:

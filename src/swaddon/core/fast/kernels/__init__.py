@@ -12,6 +12,8 @@ _FILES = {
     "areas": ("adopt", "borders", "classify", "connect", "count_labels", "describe", "inner", "relabel"),
     "colour": ("count_colours", "distances", "mark_colours", "near", "separate"),
     "edges": ("bare", "to_line"),
+    "inks": ("fit_inks",),
+    "light": ("lit",),
     "print": ("count", "halve", "inked", "lay", "pull_in", "seen", "soften", "unmix"),
     "screens": ("cut", "punch", "thin_out"),
     "sheets": ("nest", "seam"),
@@ -28,7 +30,7 @@ def __getattr__(name: str) -> Any:
 
 def load_usual() -> None:
     """Load the kernels that every plan uses."""
-    for file in ("colour", "edges", "print"):
+    for file in ("colour", "edges", "inks", "print"):
         import_module(f"{__name__}.{file}")
 
 

@@ -88,9 +88,9 @@ def separate(rgba, table, out):
                     out[y, x, c] = np.uint8(ink[c] * share + np.float32(0.5))
 
 
-@njit(types.void(image, writes(u8, 1)), **OPTIONS)
-def mark_colours(rgba, seen):
-    """Set ``seen[r << 16 | g << 8 | b]`` for each colour of a pixel that is not fully transparent."""
+@njit(types.void(image, writes(u8, 1), writes(u8, 1)), **OPTIONS)
+def mark_colours(rgba, seen, pages):
+    """Set ``seen[r << 16 | g << 8 | b]`` for each colour of a pixel that is not fully transparent, and its page."""
     last = -1
     for y in range(rgba.shape[0]):
         for x in range(rgba.shape[1]):
@@ -98,22 +98,26 @@ def mark_colours(rgba, seen):
                 code = (np.int64(rgba[y, x, 0]) << 16) | (np.int64(rgba[y, x, 1]) << 8) | np.int64(rgba[y, x, 2])
                 if code != last:
                     seen[code] = 1
+                    pages[code >> 12] = 1
                     last = code
 
 
-@njit(types.void(image, plane, writes(i32, 1)), **OPTIONS)
-def count_colours(rgba, chosen, counts):
+@njit(types.void(image, plane, writes(i32, 1), writes(u8, 1)), **OPTIONS)
+def count_colours(rgba, chosen, counts, pages):
     """Count the chosen pixels of each colour that are not fully transparent; runs of one colour count at once."""
-    last, run = np.int64(0), 0
+    last, run = np.int64(-1), 0
     for y in range(rgba.shape[0]):
         for x in range(rgba.shape[1]):
             if chosen[y, x] > 0 and rgba[y, x, 3] > 0:
                 code = (np.int64(rgba[y, x, 0]) << 16) | (np.int64(rgba[y, x, 1]) << 8) | np.int64(rgba[y, x, 2])
                 if code != last:
-                    counts[last] += run
+                    if run > 0:
+                        counts[last] += run
                     last, run = code, 0
+                    pages[code >> 12] = 1
                 run += 1
-    counts[last] += run
+    if run > 0:
+        counts[last] += run
 
 
 @njit(types.void(image, reads(u8, 1), plane_out), **OPTIONS)
@@ -129,12 +133,13 @@ def near(rgba, verdict, out):
 
 
 @njit(**OPTIONS)
-def _lab_f(t):
+def lab_f(t):
     return math.pow(t, 1 / 3) if t > 216 / 24389 else (24389 / 27 * t + 16) / 116
 
 
 @njit(**OPTIONS)
-def _delta_e_2000(l1, a1, b1, l2, a2, b2, c2_raw):
+def terms_2000(l1, a1, b1, l2, a2, b2, c2_raw):
+    """ΔL′, ΔC′ and ΔH′ of ΔE00, each over its weight, and the rotation term; ``c2_raw`` is the second's chroma."""
     c_raw = (math.sqrt(a1 * a1 + b1 * b1) + c2_raw) / 2
     c7 = c_raw * c_raw * c_raw * c_raw * c_raw * c_raw * c_raw
     g = 0.5 * (1 - math.sqrt(c7 / (c7 + 25.0**7)))
@@ -176,6 +181,12 @@ def _delta_e_2000(l1, a1, b1, l2, a2, b2, c2_raw):
     if abs(turned) < 6:
         turn = 60 * math.exp(-turned * turned)
         r_t = -math.sin(math.radians(turn)) * 2 * math.sqrt(c7 / (c7 + 25.0**7))
+    return dl, dc, dhue, r_t
+
+
+@njit(**OPTIONS)
+def _delta_e_2000(l1, a1, b1, l2, a2, b2, c2_raw):
+    dl, dc, dhue, r_t = terms_2000(l1, a1, b1, l2, a2, b2, c2_raw)
     return math.sqrt(max(dl * dl + dc * dc + dhue * dhue + r_t * dc * dhue, 0.0))
 
 
@@ -190,10 +201,10 @@ def distances(codes, linear, matrix, lab2, up_to, out):
     for index in range(codes.size):
         code = codes[index]
         r, g, b = linear[code >> 16], linear[code >> 8 & 255], linear[code & 255]
-        fy = _lab_f(matrix[1, 0] * r + matrix[1, 1] * g + matrix[1, 2] * b)
+        fy = lab_f(matrix[1, 0] * r + matrix[1, 1] * g + matrix[1, 2] * b)
         if abs(116 * fy - 16 - l2) > up_to * 1.75:
             out[index] = np.inf
             continue
-        fx = _lab_f(matrix[0, 0] * r + matrix[0, 1] * g + matrix[0, 2] * b)
-        fz = _lab_f(matrix[2, 0] * r + matrix[2, 1] * g + matrix[2, 2] * b)
+        fx = lab_f(matrix[0, 0] * r + matrix[0, 1] * g + matrix[0, 2] * b)
+        fz = lab_f(matrix[2, 0] * r + matrix[2, 1] * g + matrix[2, 2] * b)
         out[index] = _delta_e_2000(116 * fy - 16, 500 * (fx - fy), 200 * (fy - fz), l2, a2, b2, c2_raw)
