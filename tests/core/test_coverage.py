@@ -42,7 +42,7 @@ def test_more_ink_than_the_press_takes_is_told_with_its_place(make):
     press = plan.request.press
     less = replace(press, separation=replace(press.separation, total_area_limit=120.0))
     table = plan.request.table()
-    over = make_plan(replace(plan.request, press=less, solve_table=lambda _separation: table))
+    over = make_plan(replace(plan.request, press=less, solve_table=lambda _separation, _icc: table))
     found = next(finding for finding in over.findings if finding.code == "over-limit")
     plain = over.cmyk.astype(int).sum(axis=2) > 121 * 2.55
     assert found.size == pytest.approx(plain.sum() * (25.4 / over.ppi) ** 2, rel=1e-6)

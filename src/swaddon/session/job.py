@@ -8,6 +8,7 @@ from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.flow.quote import QuoteTerms
 from swaddon.core.holes.screen import TileArt, Tiles
 from swaddon.core.inks.separation import Table
+from swaddon.core.inks.settings import IccChoice
 from swaddon.core.order.lines import Goods, OrderLine, carried
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
@@ -151,9 +152,8 @@ def request_for(
 ) -> PlanRequest:
     """A full-resolution plan request with stored separation tables and, where none are given, shipped tiles."""
     known = shipped_tiles() if tiles is None else tiles
-    choice = settings.icc
 
-    def solve(separation: Separation) -> Table:
+    def solve(separation: Separation, choice: IccChoice | None) -> Table:
         return separation_table(separation) if choice is None or icc is None else output_table(icc, choice)
 
     return PlanRequest(artwork, settings.on(profile), profile, solve, profile.plan_ppi, known)

@@ -280,3 +280,15 @@ def test_white_goods_recommend_no_choke_and_dark_ones_some(make):
     assert 0.03 <= plan.choke.recommended_mm <= 0.4
     wide = replace(plan.request.settings, white=WhiteSettings(registration_mm=0.25))
     assert make_plan(replace(plan.request, settings=wide)).choke.recommended_mm >= plan.choke.recommended_mm
+
+
+@pytest.mark.parametrize("name", ["film", "direct", "toner-onepass", "toner-gloss"])
+def test_errors_of_compiled_and_of_plain_code_are_the_same(compiled, name):
+    """Presses with white above and below the colour, with and without light that comes through."""
+    press, rng = profiles.shipped(name), np.random.default_rng(4)
+    look = Appearance.of((90, 20, 30), press)
+    aims = target_lab(rng.integers(0, 256, (400, 3)).astype(float), press.separation)
+    inks = rng.uniform(0, 1, (400, 4))
+    ours, plain = need.errors(aims, inks, look), need.errors_plain(aims, inks, look)
+    np.testing.assert_allclose(ours, plain, atol=1e-4)
+    assert np.ptp(plain, axis=1).max() > 5

@@ -25,18 +25,24 @@ Inks = NDArray[np.uint8]
 """``uint8 (H, W, 4)``: coverage of C, M, Y and K, 255 = full."""
 
 
+SolveTable = Callable[[Separation, IccChoice | None], Table]
+
+
 @dataclass(frozen=True)
 class TableSettings:
-    """``solve_table`` gives the inverse of a separation, or what a profile of one's own says; it may take a while."""
+    """``solve_table`` gives the inverse of a separation, or what a profile of one's own says; it may take a while.
 
-    solve_table: Callable[[Separation], Table]
+    It gets all that it depends on, and so that a key holds it: what it only closed over could change behind the key.
+    """
+
+    solve_table: SolveTable
     separation: Separation = of("profile.separation")
     icc: IccChoice | None = of("settings.icc")
 
 
 def table(settings: TableSettings) -> Table:
     """The inverse separation, on white: the press profile's, or that of an ICC profile."""
-    return settings.solve_table(settings.separation)
+    return settings.solve_table(settings.separation, settings.icc)
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,5 @@
 """What a plan is made of."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -10,9 +9,10 @@ from swaddon.core.holes.holes import structure
 from swaddon.core.holes.screen import Tiles
 from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.separation import Table
+from swaddon.core.inks.stages import SolveTable
 from swaddon.core.knockout.settings import AlphaTreatment
 from swaddon.core.order.settings import PlanSettings
-from swaddon.core.press.profile import PressProfile, Separation
+from swaddon.core.press.profile import PressProfile
 from swaddon.core.press.registration import Registration
 from swaddon.core.proof.optics import Appearance
 from swaddon.core.units import MM_PER_INCH, px_from_mm
@@ -24,7 +24,8 @@ class PlanRequest:
     """What a plan is made of. Stages take their settings from its attributes, by path.
 
     ``press`` is the press profile as it is stored, ``profile`` as these settings use it.
-    ``solve_table`` gives the inverse of a separation; it may take a while, so it is asked for in the stage.
+    ``solve_table`` gives the inverse of a separation, or what a profile of one's own says; it may take a while, so it
+    is asked for in the stage.
     ``ppi`` below the profile's gives a proxy: same stages, fewer pixels. ``tiles`` are the pattern tiles by name.
     ``origin_px`` is left and top of a part on the whole grid.
     """
@@ -32,7 +33,7 @@ class PlanRequest:
     artwork: Artwork
     settings: PlanSettings
     press: PressProfile
-    solve_table: Callable[[Separation], Table]
+    solve_table: SolveTable
     ppi: float
     tiles: Tiles = field(default_factory=dict)
     origin_px: tuple[int, int] = (0, 0)
@@ -110,4 +111,4 @@ class PlanRequest:
 
     def table(self) -> Table:
         """The profile's inverse separation."""
-        return self.solve_table(self.profile.separation)
+        return self.solve_table(self.profile.separation, self.settings.icc)

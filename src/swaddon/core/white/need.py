@@ -9,6 +9,7 @@ shows bands.
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -16,9 +17,17 @@ from numpy.typing import NDArray
 
 from swaddon.core import fast
 from swaddon.core.artwork.raster import Plane, Rgba
-from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands, lab_from_srgb8, xyz_from_lab
+from swaddon.core.colour.spaces import (
+    RATIO_FROM_BANDS,
+    Rgb,
+    bands_from_srgb8,
+    delta_e_2000,
+    lab_from_bands,
+    lab_from_srgb8,
+    xyz_from_lab,
+)
 from swaddon.core.inks.inverse import target_lab
-from swaddon.core.inks.separation import NODES, Table, covered, interpolate, over_ground, separate, transmittance
+from swaddon.core.inks.separation import NODES, Table, covered, gloss, interpolate, over_ground, separate, transmittance
 from swaddon.core.inks.settings import Recipe
 from swaddon.core.press.profile import Separation, WhiteInk
 from swaddon.core.proof.optics import Appearance, bleed, white_over
@@ -72,8 +81,8 @@ def node_errors(separation: Separation, table: Table, look: Appearance) -> NodeE
     return NodeErrors(out, out.min(axis=1))
 
 
-def errors(target: NDArray[np.floating], inks: NDArray[np.floating], look: Appearance) -> Errors:
-    """E(w) of colours: CIELAB aims ``(n, 3)`` and inks 0..1 ``(n, 4)``; ``float32 (n, len(AMOUNTS))``."""
+def errors_plain(target: NDArray[np.floating], inks: NDArray[np.floating], look: Appearance) -> Errors:
+    """:func:`errors` in plain NumPy."""
     printed = covered(np.asarray(inks, np.float64), look.tone_curves)
     filtered = transmittance(printed, look.primaries, look.yule_nielsen_n)[:, None, :]
     ground = np.asarray(bands_from_srgb8(look.garment), np.float64)
@@ -84,6 +93,20 @@ def errors(target: NDArray[np.floating], inks: NDArray[np.floating], look: Appea
     else:
         seen = white_over(over_ground(filtered, ground, darkest), scatter)
     return np.asarray(delta_e_2000(lab_from_bands(seen), target[:, None, :]), np.float32)
+
+
+@fast.instead_of(errors_plain)
+def errors(kernels: Any, target: NDArray[np.floating], inks: NDArray[np.floating], look: Appearance) -> Errors:
+    """E(w) of colours: CIELAB aims ``(n, 3)`` and inks 0..1 ``(n, 4)``; ``float32 (n, len(AMOUNTS))``."""
+    printed = covered(np.asarray(inks, np.float64), look.tone_curves)
+    filtered = transmittance(printed, look.primaries, look.yule_nielsen_n)
+    ground = np.asarray(bands_from_srgb8(look.garment), np.float64)
+    out = np.empty((len(filtered), len(AMOUNTS)), np.float32)
+    kernels.white_errors(
+        np.ascontiguousarray(target, np.float64), filtered, ground, gloss(look.primaries[-1]), AMOUNTS * look.scatter,
+        bleed(AMOUNTS, look), look.white_under, RATIO_FROM_BANDS, out,
+    )  # fmt: skip
+    return out
 
 
 def least_white(error: Errors, allowed_shift: float, best: NDArray[np.float32] | None = None) -> NDArray[np.float32]:

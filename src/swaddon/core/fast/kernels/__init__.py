@@ -12,7 +12,7 @@ _FILES = {
     "areas": ("adopt", "borders", "classify", "connect", "count_labels", "describe", "inner", "relabel"),
     "colour": ("count_colours", "distances", "mark_colours", "near", "separate"),
     "edges": ("bare", "to_line"),
-    "inks": ("fit_inks",),
+    "inks": ("fit_inks", "white_errors"),
     "light": ("lit",),
     "print": ("count", "halve", "inked", "lay", "pull_in", "seen", "soften", "unmix"),
     "screens": ("cut", "punch", "thin_out"),

@@ -185,7 +185,7 @@ def terms_2000(l1, a1, b1, l2, a2, b2, c2_raw):
 
 
 @njit(**OPTIONS)
-def _delta_e_2000(l1, a1, b1, l2, a2, b2, c2_raw):
+def delta_e_2000(l1, a1, b1, l2, a2, b2, c2_raw):
     dl, dc, dhue, r_t = terms_2000(l1, a1, b1, l2, a2, b2, c2_raw)
     return math.sqrt(max(dl * dl + dc * dc + dhue * dhue + r_t * dc * dhue, 0.0))
 
@@ -207,4 +207,4 @@ def distances(codes, linear, matrix, lab2, up_to, out):
             continue
         fx = lab_f(matrix[0, 0] * r + matrix[0, 1] * g + matrix[0, 2] * b)
         fz = lab_f(matrix[2, 0] * r + matrix[2, 1] * g + matrix[2, 2] * b)
-        out[index] = _delta_e_2000(116 * fy - 16, 500 * (fx - fy), 200 * (fy - fz), l2, a2, b2, c2_raw)
+        out[index] = delta_e_2000(116 * fy - 16, 500 * (fx - fy), 200 * (fy - fz), l2, a2, b2, c2_raw)

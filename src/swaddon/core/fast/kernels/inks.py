@@ -1,12 +1,12 @@
-"""Inks for a colour: the damped steps of the inverse separation, colour by colour."""
+"""Inks and white for a colour: the damped steps of the inverse separation, and what each amount of white leaves."""
 
 import math
 
 import numpy as np
 from numba import njit, types
 
-from swaddon.core.fast.kernels.colour import lab_f, terms_2000
-from swaddon.core.fast.kernels.signatures import OPTIONS, f64, i64, reads, writes
+from swaddon.core.fast.kernels.colour import delta_e_2000, lab_f, terms_2000
+from swaddon.core.fast.kernels.signatures import OPTIONS, f32, f64, flag, i64, reads, writes
 
 
 @njit(**OPTIONS)
@@ -128,3 +128,33 @@ def fit_inks(
                 damping *= 8
             if damping > 1e4:
                 break
+
+
+@njit(
+    types.void(
+        reads(f64, 2), reads(f64, 2), reads(f64, 1), reads(f64, 1), reads(f64, 1), reads(f64, 1), flag, reads(f64, 2),
+        writes(f32, 2),
+    ),
+    **OPTIONS,
+)  # fmt: skip
+def white_errors(aims, filtered, ground, surface, scatter, through, under, matrix, out):
+    """ΔE00 of each colour for each amount of white; see ``need.errors_plain``. ``scatter`` is S·X of each amount."""
+    for row in range(len(aims)):
+        lightness, a, b = aims[row]
+        chroma = math.hypot(a, b)
+        for amount in range(scatter.size):
+            x = y = z = 0.0
+            for band in range(3):
+                light, passed = ground[band], filtered[row, band]
+                if not under:
+                    light = light * passed + surface[band] * (1 - passed) * (1 - light)
+                spread = (1 - light) * scatter[amount]
+                light = (light + spread) / (1 + spread)
+                if under:
+                    share = through[amount]
+                    light = light * (share + (1 - share) * passed) + surface[band] * (1 - passed) * (1 - light)
+                x += matrix[0, band] * light
+                y += matrix[1, band] * light
+                z += matrix[2, band] * light
+            fx, fy, fz = lab_f(x), lab_f(y), lab_f(z)
+            out[row, amount] = delta_e_2000(116 * fy - 16, 500 * (fx - fy), 200 * (fy - fz), lightness, a, b, chroma)
