@@ -21,7 +21,7 @@ from swaddon.session.job import Job
 from swaddon.session.preferences import Preferences, load_preferences, save_preferences
 from swaddon.session.session import Changes, Edit, Session
 from swaddon.session.tally import tally_lines
-from swaddon.session.worker import NewestWins
+from swaddon.session.worker import NewestTold, NewestWins
 
 STEPS = st.lists(
     st.one_of(
@@ -133,6 +133,20 @@ def test_the_newest_request_wins():
         waiting.wait(0.005)
     worker.stop()
     assert (done, stopped) == ([3], [1])
+
+
+def test_of_news_that_comes_too_quickly_the_newest_is_told():
+    """What waits is told once, with the last values; news after it was taken are posted again."""
+    waiting, told = [], []
+    tell = NewestTold(waiting.append, lambda title, share: told.append((title, share)))
+    for share in (0.1, 0.5, 0.9):
+        tell("Laying white", share=share)
+    assert len(waiting) == 1
+    waiting.pop()()
+    assert told == [("Laying white", 0.9)]
+    tell("", 1.0)
+    waiting.pop()()
+    assert told[1:] == [("", 1.0)]
 
 
 def test_a_failure_in_the_background_is_handed_on():

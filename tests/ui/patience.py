@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from swaddon.ui.bench import Bench
 
-_POLL_MS = 5
+_POLL_MS = 12
 
 
 def take_events() -> None:

@@ -9,7 +9,7 @@ import pytest
 from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
-from tests.conftest import badge
+from tests.conftest import badge, coarse
 from tests.ui.patience import until, until_rest
 
 from swaddon.session import edits
@@ -17,15 +17,13 @@ from swaddon.session.demo import demo_job
 from swaddon.session.sheet_edits import change_sheet
 from swaddon.ui.bench import Bench
 
-pytestmark = pytest.mark.full_size
-"""All on one sheet are planned at one resolution."""
-
 
 @pytest.fixture
 def laid(bench, settle, qtbot, badge_file):
     """A badge of 40 mm, five pieces, on its film, with the Night Heron beside it in the tray."""
     bench.files.drop(badge_file)
     settle()
+    bench.apply(edits.set_profile(coarse("film")))  # all on one sheet are planned at one resolution
     bench.apply(edits.set_width(40.0))
     bench.apply(edits.set_quantity(5))
     job = demo_job("heron")

@@ -29,7 +29,7 @@ from swaddon.session.memory import memory_words
 from swaddon.session.preview import Frame, Previewer
 from swaddon.session.session import Changes, Session
 from swaddon.session.view import View
-from swaddon.session.worker import NewestWins
+from swaddon.session.worker import NewestTold, NewestWins
 
 Post = Callable[[Callable[[], None]], None]
 
@@ -97,6 +97,7 @@ class Desk:
         self._shown_before = ""
         self.is_stopped = False
         self._stops_files = threading.Event()
+        self._file_progress = NewestTold(post, self.progressed.emit)
         self._planner = NewestWins[PlanRequest]("planner", self._make_plan, self._plan_failed)
         self._drawer = NewestWins[_FrameRequest]("drawer", self._draw, self._draw_failed)
         self._finder = NewestWins[Artwork]("finder", self._find_regions, self._find_failed)
@@ -200,7 +201,7 @@ class Desk:
 
     def tell_progress_later(self, title: str, share: float) -> None:
         """Progress of file work, told from its own thread."""
-        self._post(lambda: self.progressed.emit(title, share))
+        self._file_progress(title, share)
 
     def wait_for_files(self) -> None:
         """Return when the file work begun so far has ended; its results are posted."""
@@ -282,9 +283,11 @@ class Desk:
     def _make_plan(self, request: PlanRequest, is_wanted: Callable[[], bool]) -> None:
         large = memory_words(request)
 
-        def progress(title: str, share: float) -> None:
-            words = f"{title} ({large})" if large and title else title
-            self._post(lambda: self.progressed.emit(words, share) if is_wanted() else None)
+        def tell(title: str, share: float) -> None:
+            if is_wanted():
+                self.progressed.emit(f"{title} ({large})" if large and title else title, share)
+
+        progress = NewestTold(self._post, tell)
 
         def still_wanted() -> bool:
             self._drawer.wait_idle(_DRAWING_GOES_FIRST_S)

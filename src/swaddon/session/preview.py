@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -22,9 +23,9 @@ from swaddon.core.holes.holes import Zones
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.plan.stages import STAGES, Plan
 from swaddon.core.plan.trouble import Patch, Trouble, find_trouble
-from swaddon.core.proof.cloth import ClothKind, texture
+from swaddon.core.proof.cloth import ClothKind
 from swaddon.core.proof.misregistration import Misregistration
-from swaddon.core.proof.optics import printed_share
+from swaddon.core.proof.optics import FLAT_CLOTH, printed_share
 from swaddon.core.units import MM_PER_INCH
 from swaddon.session.part import SEEDS, at_level, part_of, reduced, seeds_in, taken_at
 from swaddon.session.pictures import dim, hatched, on_check, worst_of_four
@@ -39,7 +40,7 @@ from swaddon.session.view import (
     warped,
     with_white_misregistered,
 )
-from swaddon.session.view_modes import Scene, Whites, view_mode_of, white_seen
+from swaddon.session.view_modes import Scene, Whites, fabric, view_mode_of, white_seen
 
 _PROXY_PX = 450_000
 _EXACT_PX = 5_000_000
@@ -108,13 +109,13 @@ class Previewer:
         ppi = placed.shape[1] / request.settings.width_mm * MM_PER_INCH
         none = np.zeros((1, 1), np.uint8)
         layers = Layers(placed, none, placed, none.astype(np.uint16), none, ppi)
-        picture = warped(placed, layers, view).astype(np.float32)
-        fabric = texture(cloth, view.x0_mm, view.y0_mm, view.px_per_mm, view.width, view.height)
-        lift = fabric.astype(np.float32)[..., None] / 128
-        ground = np.array(request.settings.garment, np.float32) * np.sqrt(lift)
-        alpha = picture[..., 3:] / 255
-        shown = np.clip(ground + alpha * (picture[..., :3] - ground) + 0.5, 0, 255).astype(np.uint8)
-        return Frame(np.ascontiguousarray(shown), view, "cloth", False)
+        picture = warped(placed, layers, view)
+        lift = np.sqrt(np.arange(256) / FLAT_CLOTH)[:, None]
+        shades = np.rint(np.clip(lift * request.settings.garment, 0, 255)).astype(np.uint8)
+        ground = cv2.LUT(cv2.merge([fabric(self._run, cloth, view)] * 3), shades[None])
+        alpha = picture[..., 3] / np.float32(255)
+        shown = cv2.blendLinear(np.ascontiguousarray(picture[..., :3]), ground, alpha, 1 - alpha)
+        return Frame(np.asarray(shown, np.uint8), view, "cloth", False)
 
     def warm(self, plan: Plan) -> None:
         """Prepare what the next slider drag needs."""

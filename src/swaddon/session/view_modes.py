@@ -66,16 +66,21 @@ class ViewMode:
         return "both" if self.white == "white" and not profile.has_highlight else self.white
 
 
+def fabric(run: Run, cloth: ClothKind, view: View) -> NDArray[np.uint8]:
+    """Lightness of the cloth in a view; every picture of it lies on the same."""
+    made: NDArray[np.uint8] = run.memo(
+        ("cloth", cloth, view),
+        lambda: texture(cloth, view.x0_mm, view.y0_mm, view.px_per_mm, view.width, view.height),
+    )
+    return made
+
+
 def _on_cloth(scene: Scene) -> Picture:
     layers, view = scene.layers, scene.view
-    fabric = scene.run.memo(
-        ("cloth", scene.cloth, view),
-        lambda: texture(scene.cloth, view.x0_mm, view.y0_mm, view.px_per_mm, view.width, view.height),
-    )
     look = scene.request.look
     cmyk, white = warped(layers.cmyk, layers, view), warped(layers.white, layers, view)
     through = speckle(white, look, view.x0_mm, view.y0_mm, view.px_per_mm)
-    return seen(cmyk, white, look, fabric, warped(layers.share, layers, view), through)
+    return seen(cmyk, white, look, fabric(scene.run, scene.cloth, view), warped(layers.share, layers, view), through)
 
 
 def _artwork(scene: Scene) -> Picture:

@@ -1,12 +1,13 @@
-"""One background thread that works on the newest request only."""
+"""One background thread that works on the newest request only, and news of which only the newest counts."""
 
 import threading
 from collections.abc import Callable
-from typing import Generic, TypeVar
+from typing import Generic, ParamSpec, TypeVar
 
 from swaddon.core.engine import Superseded
 
 T = TypeVar("T")
+P = ParamSpec("P")
 
 
 class NewestWins(Generic[T]):
@@ -83,3 +84,27 @@ class NewestWins(Generic[T]):
                 continue
             except Exception as error:
                 self._failed(request, error)
+
+
+class NewestTold(Generic[P]):
+    """Posts calls of ``tell`` to the interface, with the newest values there are when it comes to take one.
+
+    A plan whose stages are all known reports dozens of steps at once; each would paint the window anew.
+    """
+
+    def __init__(self, post: Callable[[Callable[[], None]], None], tell: Callable[P, None]) -> None:
+        self._post, self._tell = post, tell
+        self._lock = threading.Lock()
+        self._newest: Callable[[], None] | None = None
+
+    def __call__(self, *args: P.args, **named: P.kwargs) -> None:
+        with self._lock:
+            waits, self._newest = self._newest is not None, lambda: self._tell(*args, **named)
+        if not waits:
+            self._post(self._take)
+
+    def _take(self) -> None:
+        with self._lock:
+            newest, self._newest = self._newest, None
+        if newest is not None:
+            newest()

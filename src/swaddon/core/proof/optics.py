@@ -104,18 +104,18 @@ def speckle(
     """
     if look.bleed_share == 0:
         return np.zeros(white.shape, np.uint8)
-    mean = bleed(white / FULL_WHITE, look)
+    amount = np.minimum(white * np.float32(1 / FULL_WHITE), np.float32(1))
     seen = float(np.clip((px_per_mm * _SPECK_MM - 0.7) / 0.8, 0, 1))
     if seen == 0:
-        return np.rint(mean * 255).astype(np.uint8)
+        return np.asarray(cv2.convertScaleAbs(amount, alpha=255 * look.bleed_share), np.uint8)
     height, width = white.shape
     step = 1 / (px_per_mm * _SPECK_MM)
     x0, y0 = (mm / _SPECK_MM % _SPECKS for mm in (x0_mm, y0_mm))
     matrix = np.array([[step, 0, x0], [0, step, y0]])
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     drawn = cv2.warpAffine(_specks(look.bleed_share), matrix, (width, height), flags=flags, borderMode=cv2.BORDER_WRAP)
-    specks = drawn * np.clip(white / np.float32(FULL_WHITE), 0, 1)
-    return np.rint((seen * specks + (1 - seen) * mean) * 255).astype(np.uint8)
+    share = seen * np.asarray(drawn, np.float32) + np.float32((1 - seen) * look.bleed_share)
+    return np.asarray(cv2.convertScaleAbs(share * amount, alpha=255), np.uint8)
 
 
 @lru_cache(maxsize=4)
