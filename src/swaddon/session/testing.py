@@ -1,6 +1,7 @@
 """A test print on the bench: its page, its scan read, its constants taken into the press profile."""
 
 import datetime
+import threading
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -8,9 +9,11 @@ from typing import Any
 
 import cv2
 import numpy as np
+from cachetools import LRUCache, cached
 from numpy.typing import NDArray
 
 from swaddon.core.colour.spaces import srgb_from_linear
+from swaddon.core.engine import key_of
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.testprint.constants import Constant, constants_of
 from swaddon.core.testprint.drawing import CHART_PPI, draw_page
@@ -72,10 +75,13 @@ def save_page(path: Path, press: PressProfile, day: datetime.date, progress: Pro
     return write_page(path, page, planes, press, CHART_PPI)
 
 
+@cached(LRUCache(4), key=lambda press, day: (key_of(press), day), lock=threading.Lock())
 def sent_picture(press: PressProfile, day: datetime.date) -> NDArray[np.uint8]:
-    """How the page should come out."""
+    """How the page should come out; it cannot be written, so that it is drawn once for station and readings."""
     page = page_for(press, day)
-    return page_picture(page, list(draw_page(page, SHOWN_PX_PER_MM * MM_PER_INCH)), press)
+    drawn = page_picture(page, list(draw_page(page, SHOWN_PX_PER_MM * MM_PER_INCH)), press)
+    drawn.flags.writeable = False
+    return drawn
 
 
 def simulate(press: PressProfile, seed: int, day: datetime.date, progress: Progress, ppi: float = 600.0) -> Scan:
