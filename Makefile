@@ -6,22 +6,17 @@ RUN_STAMP := $(VENV)/.run-ready
 TEST_STAMP := $(VENV)/.test-ready
 JOB ?=
 
-.PHONY: run test check coverage mutants soak foreign shots bench clean
+.PHONY: run test check mutants soak foreign shots bench clean
 
 run: $(RUN_STAMP)
 	@$(BIN)/swaddon bench $(JOB)
 
 test: $(TEST_STAMP)
-	@sh tools/check
+	@sh tools/check -p tests.covered
 
 # the fast form: lint, types, contracts and the quick tests, in under two minutes
 check: $(TEST_STAMP)
 	@sh tools/check -m "not slow"
-
-# all tests, and at the end how much of the code they ran, in lines and branches (half as long again; compiled kernels
-# are not seen)
-coverage: $(TEST_STAMP)
-	@sh tools/check --cov --cov-report=json
 
 # are the tests awake? forty things are broken one at a time in a copy, and those that no test notices are listed
 mutants: $(TEST_STAMP)

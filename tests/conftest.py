@@ -1,6 +1,5 @@
 """Shared set-up: offscreen Qt before it is imported, a throw-away configuration, artwork drawn for tests."""
 
-import json
 import os
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -60,20 +59,6 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
         if place(item).startswith(_SLOW):
             item.add_marker("slow")
-
-
-@pytest.hookimpl(trylast=True)
-def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter, config: pytest.Config) -> None:
-    """How much of the code the tests ran, in lines and in branches, where it was counted."""
-    told = Path(config.rootpath) / "coverage.json"
-    if not getattr(config.option, "cov_source", None) or not told.is_file():
-        return
-    sums = json.loads(told.read_text(encoding="utf-8"))["totals"]
-    lines, branches = (100 * sums[f"covered_{what}"] / sums[f"num_{of}"] for what, of in _COUNTED)
-    terminalreporter.write_line(f"Run by the tests: {lines:.1f} % of the lines, {branches:.1f} % of the branches.")
-
-
-_COUNTED = (("lines", "statements"), ("branches", "branches"))
 
 
 @pytest.fixture(autouse=True)

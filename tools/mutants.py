@@ -98,7 +98,7 @@ def chosen(seed: int, count: int, rooms: tuple[str, ...]) -> list[Mutant]:
 def fails(copy: Path, tests: list[str], seconds: float) -> bool:
     """Whether some test fails, or does not end."""
     environment = os.environ | {"PYTHONPATH": str(copy / "src"), "QT_QPA_PLATFORM": "offscreen"}
-    command = [sys.executable, "-m", "pytest", "-x", "-q", "-n", "0", "--no-cov", *tests]
+    command = [sys.executable, "-m", "pytest", "-x", "-q", "-n", "2", "--dist", "loadfile", *tests]
     try:
         done = subprocess.run(command, cwd=copy, env=environment, capture_output=True, timeout=seconds, check=False)
     except subprocess.TimeoutExpired:

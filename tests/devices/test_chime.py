@@ -43,6 +43,17 @@ def test_it_is_played_once_and_its_file_goes(tmp_path, monkeypatch):
     assert not Path(played).exists()
 
 
+def test_a_player_that_does_not_end_is_ended(tmp_path):
+    """A loaded machine let the player live on after the bench was closed, with its file gone."""
+    player = tmp_path / "player"
+    player.write_text("#!/bin/sh\nexec sleep 600\n")
+    player.chmod(0o755)
+    speaker = Speaker(((str(player),),))
+    assert speaker.ring()
+    speaker.close()
+    assert speaker._playing.returncode == -9
+
+
 def test_without_a_player_nothing_is_heard_and_nothing_breaks():
     speaker = Speaker((("no-such-player",),))
     assert not speaker.ring()

@@ -5,7 +5,7 @@ from decimal import Decimal
 
 import numpy as np
 import pytest
-from tests.conftest import badge
+from tests.conftest import badge, coarse
 
 from swaddon.core.engine import Cache, Run
 from swaddon.core.errors import PlanError
@@ -194,7 +194,7 @@ def typed(bench: WeighingBench, used, steps=("blank_g", "printed_g", "powdered_g
 
 def test_a_simulated_scale_weighs_a_press_in(make):
     """Six prints on a press of hidden constants: what is told is what the press is."""
-    film = profiles.shipped("film")
+    film = coarse("film")  # areas are weighed, whatever their pixels
     bench = WeighingBench(ScaleChoice("simulated", 12), film)
     rows = []
     for size, ink in ((300, 1), (420, 2), (360, 3), (400, 4), (260, 5), (330, 6)):

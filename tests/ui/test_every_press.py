@@ -1,6 +1,7 @@
 """Every shipped press at every station, under every way of seeing."""
 
 import pytest
+from tests.conftest import coarse
 
 from swaddon.io import handover, profiles
 from swaddon.session import edits
@@ -12,7 +13,8 @@ from swaddon.ui.station_registry import STATIONS
 def test_a_press_is_shown_at_every_station_and_exported(marble, settle, tmp_path, name):
     from swaddon.io.export import export_plan
 
-    marble.apply(edits.set_profile(profiles.shipped(name)))
+    press = coarse(name)
+    marble.apply(edits.set_profile(press))
     settle()
     for spec in STATIONS:
         marble.go_to_station(spec.key)
@@ -23,7 +25,7 @@ def test_a_press_is_shown_at_every_station_and_exported(marble, settle, tmp_path
     settle()
     assert not marble.problem.text()
     plan = marble.desk.plan
-    assert plan.request.press == profiles.shipped(name)
+    assert plan.request.press == press
     assert handover.card(plan).lines
     inks = {path.stem for path in export_plan(plan, tmp_path / "out") if len(path.stem) == 1}
     assert inks == set(plan.request.profile.inks)

@@ -165,7 +165,7 @@ def separate(bench, _qtbot, chance: random.Random) -> None:
 
 TRIES |= {swap_slots: 2, draw: 2, separate: 1}
 
-ACTIONS = 220 if SOAK == 1 else 2000
+ACTIONS = 150 if SOAK == 1 else 2000
 STALL_S = 0.25
 """An action that takes more of the window's own processor time is counted as a stall, however loaded the machine."""
 

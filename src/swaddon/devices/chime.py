@@ -54,8 +54,11 @@ class Speaker:
     def close(self) -> None:
         """Take away what was made to ring."""
         if self._playing is not None:
-            with suppress(OSError, subprocess.TimeoutExpired):
+            try:
                 self._playing.wait(timeout=1)
+            except subprocess.TimeoutExpired:
+                self._playing.kill()
+                self._playing.wait()
         if self._file is not None:
             self._file.unlink(missing_ok=True)
 

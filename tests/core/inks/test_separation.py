@@ -163,7 +163,7 @@ def test_inks_are_as_near_as_a_search_without_a_black_policy_finds():
     Colours more than 10 ΔE00 out of reach are left out: there ΔE00 calls a grey nearer than a duller blue.
     """
     rng = np.random.default_rng(2)
-    rgb = rng.integers(0, 256, (60, 3))
+    rgb = rng.integers(0, 256, (30, 3))
     aim = target_lab(rgb.astype(float), SEPARATION)
     limit = {"type": "ineq", "fun": lambda inks: SEPARATION.total_area_limit / 100 - inks.sum()}
 
@@ -180,7 +180,7 @@ def test_inks_are_as_near_as_a_search_without_a_black_policy_finds():
     best = np.array([nearest(target) for target in aim])
     made = colour.delta_e_2000(_printed(rgb), aim)
     inside = best < 0.3
-    assert inside.sum() > 15
+    assert inside.sum() > 7
     assert made[inside].mean() <= 0.3
     assert np.percentile(made[inside], 95) <= 1.0
     assert made[inside].max() <= 2.0

@@ -21,7 +21,7 @@ DIRECT = profiles.shipped("direct")
 TONER = profiles.shipped("toner-onepass")
 
 
-PRESSES = 500 if "SWADDON_SOAK" in os.environ else 100
+PRESSES = 500 if "SWADDON_SOAK" in os.environ else 60
 """How many presses are drawn: fewer for each run, 500 with ``make soak``."""
 
 
