@@ -10,9 +10,10 @@ import inspect
 import math
 import threading
 from collections import Counter
-from collections.abc import Callable, Hashable, Iterator, Mapping
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, field, fields, is_dataclass
+from functools import cache
 from typing import Any, TypeVar
 
 import numpy as np
@@ -73,9 +74,12 @@ class Stage:
     asks_run: bool
     function: Callable[..., Any]
 
-    def key(self, request: Any, upstream: Mapping[str, str]) -> str:
-        """Content key of the result for a request, given those of the stages before."""
-        own = None if self.settings is None else taken(self.settings, request)
+    def own(self, request: Any) -> str:
+        """Content key of the stage's own settings in a request."""
+        return "" if self.settings is None else key_of(taken(self.settings, request))
+
+    def key(self, own: str, upstream: Mapping[str, str]) -> str:
+        """Content key of the result, given those of its own settings and of the stages before."""
         return key_of(self.name, self.version, own, tuple(upstream[name] for name in self.needs))
 
     def result(self, request: Any, done: Mapping[str, Any], run: "Run") -> Any:
@@ -215,17 +219,27 @@ def key_of(*parts: Any) -> str:
 
 def _plain(value: Any) -> Any:
     """A value whose ``repr`` tells it from others; what has a ``content_key`` counts by that, functions not at all."""
+    if type(value) in _AS_THEY_ARE or isinstance(value, type):
+        return value
     if hasattr(value, "content_key"):
         return value.content_key
     if isinstance(value, np.ndarray):
         return value.shape, value.dtype.str, hashlib.blake2b(value.tobytes()).hexdigest()
     if isinstance(value, dict):
-        return tuple(sorted((key, _plain(item)) for key, item in value.items()))
+        value = tuple((key, value[key]) for key in sorted(value))
     if isinstance(value, tuple | list):
         return tuple(_plain(item) for item in value)
-    if is_dataclass(value) and not isinstance(value, type):
-        return type(value).__name__, *(_plain(getattr(value, item.name)) for item in fields(value) if item.compare)
-    return "" if callable(value) and not isinstance(value, type) else value
+    if is_dataclass(value):
+        return type(value).__name__, *(_plain(getattr(value, name)) for name in _compared(value.__class__))
+    return "" if callable(value) else value
+
+
+_AS_THEY_ARE = frozenset({str, int, float, bool, bytes, type(None)})
+
+
+@cache
+def _compared(kind: type) -> tuple[str, ...]:
+    return tuple(item.name for item in fields(kind) if item.compare)
 
 
 @dataclass(frozen=True)
@@ -242,10 +256,14 @@ class Results:
 
 def stage_keys(stages: tuple[Stage, ...], request: Any, seeds: Mapping[str, str] | None = None) -> dict[str, str]:
     """The keys that the stages' results have or would have, without running anything; ``seeds`` have theirs given."""
-    keys = dict(seeds or {})
+    return _chained(stages, {item.name: item.own(request) for item in stages}, seeds or {})
+
+
+def _chained(stages: tuple[Stage, ...], owns: Mapping[str, str], seeds: Mapping[str, str]) -> dict[str, str]:
+    keys = dict(seeds)
     for item in stages:
         if item.name not in keys:
-            keys[item.name] = item.key(request, keys)
+            keys[item.name] = item.key(owns[item.name], keys)
     return keys
 
 
@@ -279,7 +297,8 @@ def run_stages(
     """
     seeds, known = seeds or Results(), known or Results()
     wanted = needed_by(stages, until or tuple(item.name for item in stages), frozenset(seeds.values))
-    keys = stage_keys(wanted, request, seeds.keys)
+    owns = {item.name: item.own(request) for item in wanted}
+    keys = _chained(wanted, owns, seeds.keys)
     values: dict[str, Any] = dict(seeds.values)
     waiting, running = list(wanted), dict[Future[Any], Stage]()
     marks = dict(seeds.keys)
@@ -289,9 +308,13 @@ def run_stages(
         run.report(item.title, (len(wanted) - len(waiting)) / len(wanted))
         waiting.remove(item)
         needs = {name: values[name] for name in item.needs}
-        marks[item.name] = item.key(request, marks)
-        both = keys[item.name], marks[item.name]
-        running[pool.submit(_result, item, both, request, needs, inner, known)] = item
+        marks[item.name] = item.key(owns[item.name], marks)
+        both = dict.fromkeys((keys[item.name], marks[item.name]))
+        value = _found(item, both, inner.cache, known)
+        if value is MISSING:
+            running[pool.submit(_made, item, both, request, needs, inner)] = item
+        else:
+            _take(item, value, values, marks)
 
     with ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="stages") as pool:
         while waiting or running:
@@ -299,7 +322,8 @@ def run_stages(
             ready = [item for item in waiting if values.keys() >= set(item.needs)]
             for item in ready[: _AT_ONCE - len(running)]:
                 start(item, pool)
-            _take_finished(running, values, marks)
+            for future in wait(running, return_when=FIRST_COMPLETED).done if running else ():
+                _take(running.pop(future), future.result(), values, marks)
             still = {name for later in (*waiting, *running.values()) for name in later.needs}
             for name in spare & values.keys() - still:
                 del values[name]
@@ -308,29 +332,30 @@ def run_stages(
     return Results(values, keys)
 
 
-def _take_finished(running: dict[Future[Any], Stage], values: dict[str, Any], marks: dict[str, str]) -> None:
-    """Wait for a stage to finish and take its result; raises what it raised."""
-    for future in wait(running, return_when=FIRST_COMPLETED).done:
-        item = running.pop(future)
-        value = values[item.name] = future.result()
-        if value is None or (isinstance(value, tuple) and not value):
-            marks[item.name] = key_of("nothing", value)
-        else:
-            passed_on = (name for name in item.needs if values.get(name) is value)
-            marks[item.name] = next((marks[name] for name in passed_on), marks[item.name])
+def _take(item: Stage, value: Any, values: dict[str, Any], marks: dict[str, str]) -> None:
+    """Take a stage's result, and what mark it leaves."""
+    values[item.name] = value
+    if value is None or (isinstance(value, tuple) and not value):
+        marks[item.name] = key_of("nothing", value)
+    else:
+        passed_on = (name for name in item.needs if values.get(name) is value)
+        marks[item.name] = next((marks[name] for name in passed_on), marks[item.name])
 
 
-def _result(
-    item: Stage, keys: tuple[str, str], request: Any, needs: Mapping[str, Any], run: Run, known: Results
-) -> Any:
-    """A result by its key, or its second one; else computed, and kept under both."""
-    for key in dict.fromkeys(keys):
+def _found(item: Stage, keys: Iterable[str], cache: Cache, known: Results) -> Any:
+    """A result by its key, or its second one; else ``MISSING``."""
+    for key in keys:
         value = known.get(key, item.name)
         if value is MISSING:
-            value = run.cache.get(key)
+            value = cache.get(key)
         if value is not MISSING:
             return value
+    return MISSING
+
+
+def _made(item: Stage, keys: Iterable[str], request: Any, needs: Mapping[str, Any], run: Run) -> Any:
+    """A result that is computed now, and kept under both keys."""
     value = item.result(request, needs, run)
-    for key in dict.fromkeys(keys):
+    for key in keys:
         run.cache.put(key, value)
     return value
