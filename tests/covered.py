@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 import slipcover
 
-LEAST = {"lines": 90.0, "branches": 80.0}
+LEAST = {"lines": 96.0, "branches": 86.0}
 """Per cent below which the run fails: raise them when more is covered, never lower them."""
 
 _ROOT = Path(__file__).parents[1]

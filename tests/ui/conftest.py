@@ -13,7 +13,7 @@ from tests.ui.patience import has_delivered, until
 from swaddon.session import demo
 from swaddon.session.preferences import Preferences
 from swaddon.session.session import Session
-from swaddon.ui import theme
+from swaddon.ui import settling, theme
 from swaddon.ui.bench import Bench
 
 Settle = Callable[[], None]
@@ -37,6 +37,12 @@ def _coarse_presses(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPa
     """Demo jobs come with presses of few pixels: what is tried here is the bench. ``full_size`` leaves them be."""
     if request.node.get_closest_marker("full_size") is None:
         monkeypatch.setattr(demo, "profiles", SimpleNamespace(shipped=coarse))
+
+
+@pytest.fixture(autouse=True)
+def _quick_hands(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Pauses after which work begins are a tenth: nobody types here."""
+    monkeypatch.setattr(settling, "SHARE", 0.1)
 
 
 @pytest.fixture

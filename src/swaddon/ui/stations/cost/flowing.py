@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.engine import Run
@@ -17,6 +16,7 @@ from swaddon.io.shops import able, checked, read_shop, write_shop
 from swaddon.session.flow_plans import Flow, opening_min, orders_of_job, planned_flow, with_risk
 from swaddon.session.job import Job
 from swaddon.session.side_work import Tell
+from swaddon.ui.settling import settling
 from swaddon.ui.stage_table import StageTable
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.cost import flow_model
@@ -45,10 +45,7 @@ class Flows:
             self._due, self._count, self._others, self.run_days, self._edit, self._choose_in, self._choose_out,
             self._choose_rule,
         )  # fmt: skip
-        self._later = QTimer(self.table)
-        self._later.setSingleShot(True)
-        self._later.setInterval(_SETTLE_MS)
-        self._later.timeout.connect(self._plan)
+        self._later = settling(self.table, _SETTLE_MS, self._plan)
         context.order.changed.connect(self.show)
 
     # what is asked

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from swaddon.core.engine import Run
@@ -14,6 +13,7 @@ from swaddon.session.job import Job
 from swaddon.session.levers import Compared, Lever, compared
 from swaddon.session.price_change import price_effects
 from swaddon.ui.price_table import PriceTable
+from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import Progress, StationContext
 from swaddon.ui.stations.cost import model
 from swaddon.ui.stations.cost.bars import MoneyTable
@@ -49,10 +49,7 @@ class CostPage(QWidget):
         self.own_table.addWidget(self.flows.table)
         self.quotes = Quotes(context)
         self.own_table.addWidget(self.quotes.table)
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(_SETTLE_MS)
-        self._later.timeout.connect(self._compare)
+        self._later = settling(self, _SETTLE_MS, self._compare)
         self.part = Choice("Show", _PARTS, columns=3)
         self.part.chosen.connect(self.show_part)
         self.sheet = MoneyPart(context.pin, self.edit_prices, lambda: self.show_part("weigh"), self.take_lever)

@@ -6,7 +6,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog
 
@@ -17,6 +16,7 @@ from swaddon.session.job import Job
 from swaddon.session.quote_files import page_of, write_quote_file
 from swaddon.session.quotes import QuoteSheet, check_terms, numbered, quote_text, quoted, set_terms, terms_of
 from swaddon.session.side_work import Tell
+from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.cost.quote_part import QuotePart
 from swaddon.ui.stations.cost.quote_table import QuoteTable
@@ -36,10 +36,7 @@ class Quotes:
         self.is_shown = False
         self.table = QuoteTable()
         self.sheet = QuotePart(self.change, self.give)
-        self._later = QTimer(self.table)
-        self._later.setSingleShot(True)
-        self._later.setInterval(_SETTLE_MS)
-        self._later.timeout.connect(self._price)
+        self._later = settling(self.table, _SETTLE_MS, self._price)
 
     def change(self, name: str, value: Any) -> None:
         """Other terms: one step of undo; raises ``ValueError`` with one sentence where they cannot be."""

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFileDialog, QStackedWidget, QVBoxLayout, QWidget
 
@@ -17,6 +17,7 @@ from swaddon.session.log_files import blobs_of
 from swaddon.session.log_jobs import job_again
 from swaddon.session.log_like import Likeness
 from swaddon.session.log_words import likeness_text, title_text
+from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.log.compare_view import CompareView
 from swaddon.ui.stations.log.entry_view import EntryView
@@ -48,10 +49,7 @@ class LogPage(QWidget):
         self._build_table()
         self._lay_out()
         context.log.book_changed.connect(self._book_changed)
-        self._typed = QTimer(self)
-        self._typed.setSingleShot(True)
-        self._typed.setInterval(120)
-        self._typed.timeout.connect(self.refresh)
+        self._typed = settling(self, 120, self.refresh)
         self.show_part("book")
 
     def _build_sheet(self) -> None:

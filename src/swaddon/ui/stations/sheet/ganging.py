@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.engine import Run
@@ -22,6 +21,7 @@ from swaddon.session.sheet_prints import PrintMaker
 from swaddon.session.sheets import SheetPlan, SheetWork, by_hand, placed_of, shares, taken
 from swaddon.session.side_work import Tell
 from swaddon.ui.media_table import MediaTable
+from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.sheet import model
 from swaddon.ui.stations.sheet.film_table import FilmTable
@@ -60,10 +60,7 @@ class Ganging:
             lambda item: self.table.film.go_to(item.sheet - 1, item.x_mm, item.y_mm),
         )  # fmt: skip
         self.sheet.edit.clicked.connect(self.edit_media)
-        self._later = QTimer(self.table)
-        self._later.setSingleShot(True)
-        self._later.setInterval(_SETTLE_MS)
-        self._later.timeout.connect(self._lay)
+        self._later = settling(self.table, _SETTLE_MS, self._lay)
 
     # what is asked
 

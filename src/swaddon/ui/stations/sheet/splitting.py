@@ -3,7 +3,6 @@
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.engine import Run
@@ -17,6 +16,7 @@ from swaddon.session.sheet_edits import change_sheet, drag_seam, free_seam, medi
 from swaddon.session.sheet_files import KINDS
 from swaddon.session.side_work import Tell
 from swaddon.session.splits import SplitPlan, cut_plan, write_split
+from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.sheet import model
 from swaddon.ui.stations.sheet.split_part import SplitPart
@@ -43,10 +43,7 @@ class Splitting:
             self._change, context.end_drag, self._show_joint, lambda: context.apply(free_seam()), self._choose_folder,
             lambda item: self.table.seams.go_to(0, item.x_mm, item.y_mm),
         )  # fmt: skip
-        self._later = QTimer(self.table)
-        self._later.setSingleShot(True)
-        self._later.setInterval(_SETTLE_MS)
-        self._later.timeout.connect(self._cut)
+        self._later = settling(self.table, _SETTLE_MS, self._cut)
 
     def _change(self, merge_key: str | None, **values: Any) -> None:
         self._context.apply(change_sheet(merge_key, **values))

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QFileSystemWatcher, QTimer
+from PySide6.QtCore import QFileSystemWatcher
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from swaddon.core.errors import PlanError
@@ -15,6 +15,7 @@ from swaddon.session import kept_tests, testing
 from swaddon.session.job import Job
 from swaddon.session.watching import ScanFolder
 from swaddon.ui.fields import TextField
+from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.testprint import model
 from swaddon.ui.stations.testprint.by_eye import ByEyePart
@@ -47,10 +48,7 @@ class TestPrintPage(QWidget):
         self._ticks: dict[str, bool] = {}
         self._effect = ""
         self._folder = ScanFolder()
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.setInterval(_SETTLE_MS)
-        self._settle.timeout.connect(self._look_into_folder)
+        self._settle = settling(self, _SETTLE_MS, self._look_into_folder)
         self._watcher = QFileSystemWatcher(self)
         self._watcher.directoryChanged.connect(lambda _path: self._settle.start())
         self.own_table = PageTable()

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from swaddon.core.engine import Run
@@ -15,6 +15,7 @@ from swaddon.session.job import Job
 from swaddon.session.order_counter import CACHE_BYTES
 from swaddon.session.variants import adopt, request_of
 from swaddon.ui.flow import Flow
+from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.variants import model
 from swaddon.ui.stations.variants.table import VariantsTable
@@ -103,10 +104,7 @@ class VariantsPage(QWidget):
         self.own_table.adopted.connect(self.adopt)
         self.own_table.cancelled.connect(self.cancel)
         self.own_table.looked.connect(lambda changes: self._look(**changes))
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(_GATHERED_MS)
-        self._later.timeout.connect(self._show)
+        self._later = settling(self, _GATHERED_MS, self._show)
         self._build()
 
     @property
