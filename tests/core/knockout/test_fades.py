@@ -3,6 +3,7 @@
 import cv2
 import numpy as np
 import pytest
+from scipy import ndimage
 from tests.conftest import badge
 
 from swaddon.core.artwork.raster import resample
@@ -131,3 +132,16 @@ def test_white_and_inks_of_a_kept_fade_rise_from_nothing(cloth_share, scatter):
         assert steps[0] == 0
         assert steps[1] <= 65280 * 0.05
         assert (np.diff(steps) >= 0).all()
+
+
+@pytest.mark.parametrize("enlargement", [1.0, 1.3, 1.6, 1.9, 2.5, 4.0])
+def test_rims_of_a_small_picture_printed_large_are_no_fades_and_its_fades_stay(enlargement):
+    """A square with antialiased rims of two pixels, and one that fades over ten, both enlarged by SciPy."""
+    steps = {"rim": np.array([0.35, 0.7]), "fade": np.linspace(0.05, 0.95, 10)}
+    for kind, rising in steps.items():
+        line = np.concatenate([np.zeros(20), rising, np.ones(30), rising[::-1], np.zeros(20)])
+        alpha = np.clip(ndimage.zoom(np.outer(line, line) * 255, enlargement, order=1), 0, 255)
+        art = np.full((*alpha.shape, 4), 200, np.uint8)
+        art[..., 3] = np.rint(alpha)
+        middle = soft_area(art, enlargement)[alpha.shape[0] // 2]
+        assert (middle > 0).any() == (kind == "fade"), (kind, enlargement)
