@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from swaddon.core.count.consumption import Material, amount_text, materials_of, powder_g, total_cost
 from swaddon.core.count.measure import measure
 from swaddon.core.count.money import money_text, places, rounded, shares
-from swaddon.core.count.timing import non_empty_bands, print_time
+from swaddon.core.count.timing import non_empty_bands, print_time, sheet_time_s
 from swaddon.core.press.profile import Carriage, Phase, Powder, Supply
 from swaddon.core.units import MM_PER_INCH
 from swaddon.io import profiles
@@ -98,6 +98,14 @@ def test_parts_sum_to_the_total_to_the_last_digit(amounts):
     assert total_cost(lines) == sum((line.cost for line in lines), Decimal(0))
 
 
+def test_what_is_bought_is_what_is_used_and_a_share_of_waste():
+    """0.5 m² of film with 25 % of waste at 12 a m²: 0.625 m², 7.50."""
+    film = Material("Film", "film", 0.5, Supply("Film", "m²", Decimal(12), 0.25))
+    assert film.bought == 0.625
+    assert film.cost == Decimal("7.5")
+    assert total_cost([film, film]) == Decimal(15)
+
+
 def test_powder_needs_ink():
     powder = Powder(38, 0.5, Supply("Powder", "g", Decimal(1), 0.2))
     assert powder_g(powder, 1000, 0.0) == 0
@@ -152,6 +160,21 @@ def test_one_way_takes_twice_the_travel_and_a_second_pass_is_fed_again():
     assert print_time(full_square(3000), one).print_s - print_time(full_square(3000), both).print_s == pytest.approx(10)
     again = replace(both, refeed_s=6.0)
     assert print_time(full_square(3000), again).print_s - print_time(full_square(3000), both).print_s == 6
+
+
+def test_time_of_a_whole_sheet_by_hand():
+    """254 mm of rows, half of them empty: 10 bands of white, twice for two hits by one slot, 5 of colour, 1 s each."""
+    phases = (Phase("White", ("white",), 2), Phase("Colour", ("colour",), 1))
+    slots = tuple(slot for slot in DIRECT.slots if slot.role == "colour" or slot == DIRECT.white_slots[0])
+    carriage = Carriage(10, 25.4, 508, 0.5, phases, refeed_s=6.0)
+    press = replace(DIRECT, carriage=carriage, slots=slots, white=replace(DIRECT.white, hits=(1.0, 1.0)))
+    rows = np.zeros(3000, np.bool_)
+    rows[:1500] = True
+    assert sheet_time_s(press, rows, 254.0, 300.0, has_white=True) == pytest.approx(16 + 2 * 10 + 5)
+    assert sheet_time_s(press, rows, 254.0, 300.0, has_white=False) == pytest.approx(16 + 5)
+    one_way = replace(press, carriage=replace(press.carriage, one_way=True))
+    assert sheet_time_s(one_way, rows, 254.0, 300.0, has_white=False) == pytest.approx(16 + 5 * 1.5)
+    assert sheet_time_s(press, np.zeros_like(rows), 254.0, 300.0, has_white=True) == 0
 
 
 @pytest.mark.parametrize(

@@ -4,12 +4,14 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from skimage.color import deltaE_ciede2000, rgb2lab
 from tests.conftest import artwork, badge, coarse
 
+from swaddon.core.artwork.regions import Region, RegionMap
 from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_bands
 from swaddon.core.count.hand import largest_patch_mm2
 from swaddon.core.holes import holes
-from swaddon.core.holes.holes import give_back
+from swaddon.core.holes.holes import give_back, of_colour
 from swaddon.core.holes.settings import HoleSettings, RegionRule, Screen
 from swaddon.core.knockout.settings import Knockout
 from swaddon.core.plan.report import plan_report
@@ -70,6 +72,20 @@ def test_rules_by_point_win_over_rules_by_colour_win_over_the_default(make):
     by_point = replace(by_colour, rules=(*by_colour.rules, RegionRule(Screen("line", share=0.5), ((100.0, 100.0),))))
     plan = make(two_colours(), garment=BLACK, holes=by_point)
     assert plan.cmyk[red].any(axis=2).mean() == pytest.approx(0.5, abs=0.01)
+
+
+def test_a_rule_for_a_colour_takes_regions_within_delta_e_6_of_it():
+    """ΔE00 by scikit-image; the greens of the regions rise from that of the rule's red."""
+    greens = range(30, 70)
+    colours = [(200, green, 40) for green in greens]
+    regions = tuple(Region(at, colour, 0, 100, (0, 0, 10, 10), (5, 5), 9.0) for at, colour in enumerate(colours, 1))
+    nothing = np.zeros((1, 1), np.int32)
+    found = of_colour(RegionMap(nothing, nothing.astype(np.uint16), (), regions, 1), (200, 30, 40))
+    lab = rgb2lab(np.array([colours], np.uint8))[0]
+    apart = deltaE_ciede2000(lab, lab[:1])
+    taken = {region.number for region in found}
+    assert taken >= {region.number for region, far in zip(regions, apart, strict=True) if far < 5.7}
+    assert not taken & {region.number for region, far in zip(regions, apart, strict=True) if far > 6.3}
 
 
 def test_the_same_regions_are_cut_at_another_size(make):

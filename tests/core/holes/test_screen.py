@@ -163,3 +163,12 @@ def test_every_usual_screen_holds_its_tones_with_a_nudge_of_at_most_a_percent(pa
             seen = screen.thresholds_at(ruled.threshold, ruled.steps, 0, 0, 700, 700)
             for share in (0.2, 0.5, 0.85):
                 assert (seen < screen.tone16(share)).mean() == pytest.approx(share, abs=0.008), (lpi, angle)
+
+
+def test_the_slimmest_bar_and_gap_of_a_tile_are_measured_on_its_drawing(compiled):
+    """Bars of 2 and of 0.5 mm in a tile of 8 mm, between them gaps of 1.75 and 3.75 mm."""
+    grey = np.full((64, 64), 255, np.uint8)
+    grey[:16] = grey[30:34] = 0
+    drawn = screen.rule(Screen("tile", tile="bars", tile_mm=8, share=None), {"bars": TileArt("bars", "b", grey)}, 300)
+    found = screen.features(drawn, 300)
+    assert sorted((found.ink_mm, found.hole_mm)) == pytest.approx([0.5, 1.75], abs=0.1)
