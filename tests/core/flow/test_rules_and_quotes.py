@@ -7,6 +7,7 @@ from decimal import Decimal
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.stats import binomtest
 
 from swaddon.core.flow.bound import bound, through_s
 from swaddon.core.flow.day import Order, simulate
@@ -157,3 +158,10 @@ def test_the_light_shirt_may_be_cheaper_and_earn_more_per_press_hour():
     light = Alternative("light", Decimal(11), Decimal("4.95"), 42.8)
     assert light.price < dark.price
     assert light.earned_per_hour == Decimal("211.86") > dark.earned_per_hour == Decimal("110.25")
+
+
+@pytest.mark.parametrize(("late", "runs"), [(0, 400), (1, 60), (30, 60), (397, 400), (60, 60)])
+def test_the_interval_of_a_chance_is_wilsons(late, runs):
+    """Wilson 1927, as SciPy has it."""
+    theirs = binomtest(late, runs).proportion_ci(0.95, method="wilson")
+    assert wilson(late, runs) == pytest.approx((theirs.low, theirs.high), abs=1e-6)

@@ -1,6 +1,7 @@
 """Weigh-ins: intervals that hold, outliers and drift found by name, against general least squares and brute force."""
 
 import os
+import re
 from dataclasses import replace
 
 import numpy as np
@@ -73,7 +74,7 @@ def test_clean_weights_are_not_suspected():
 
 @pytest.mark.parametrize("kind", ["since blank", "offset"])
 def test_a_drift_is_told_with_its_row_and_taken_off(kind):
-    told, wrong = 0, []
+    told, wrong, sizes = 0, [], []
     for seed in range(40):
         made = Set(np.random.default_rng([17, seed]))
         rows = []
@@ -82,10 +83,13 @@ def test_a_drift_is_told_with_its_row_and_taken_off(kind):
             more = off if kind == "since blank" else 2 * off
             rows.append(replace(row, printed_g=row.printed_g + off, powdered_g=row.powdered_g + more))
         found = weigh_in(FILM, rows)
-        told += found.drift is not None and f"row {found.drift.row}" in found.drift.sentence
+        if found.drift is not None:
+            told += f"row {found.drift.row}" in found.drift.sentence
+            sizes += map(float, re.findall(r"weighs ([0-9.]+) g more", found.drift.sentence))
         wrong.append(abs(made.cost_error(found)))
     assert told >= 38
     assert np.mean(wrong) <= 0.04
+    assert np.median(sizes) == pytest.approx(0.5 if kind == "offset" else off, rel=0.1), "what is told in grams"
 
 
 def test_with_many_prints_it_is_nonnegative_least_squares():
