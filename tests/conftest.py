@@ -34,9 +34,9 @@ MakePlan = Callable[..., Plan]
 _SLOW = (
     "ui/", "acceptance/", "session/", "core/plan/test_stages", "core/plan/test_trouble", "core/plan/test_ladder",
     "core/white/test_register", "core/white/test_white_", "core/findings/test_white_", "core/findings/test_match",
-    "core/holes/test_holes", "io/test_hostile", "core/white/test_need", "core/shop/test_weigh_in", "core/holes/test_screen",
-    "core/plan/test_variants", "core/plan/test_outcome", "core/sheet/test_gang", "core/inks/test_separation",
-    "core/inks/test_fitting", "core/findings/test_match", "core/test_examples", "io/test_handover", "io/test_icc",
+    "core/holes/test_holes", "io/test_hostile", "core/white/test_need", "core/shop/test_weigh_in",
+    "core/holes/test_screen", "core/plan/test_variants", "core/plan/test_outcome", "core/sheet/test_gang",
+    "core/inks/test_separation", "core/inks/test_fitting", "core/test_examples", "io/test_handover", "io/test_icc",
 )  # fmt: skip
 
 
