@@ -1,5 +1,6 @@
 """The Neugebauer model and its inverse, against the FOGRA39L characterisation table."""
 
+import os
 import re
 from dataclasses import replace
 from pathlib import Path
@@ -19,6 +20,7 @@ from swaddon.io import profiles
 from swaddon.io.tables import separation_table
 
 FOGRA = Path(__file__).parents[2] / "data" / "FOGRA39L.ti3"
+SEARCHED = 60 if "SWADDON_SOAK" in os.environ else 30
 SEPARATION = profiles.shipped("film").separation
 
 
@@ -92,7 +94,8 @@ def test_white_needs_no_ink_and_black_stays_within_the_limit():
 
 
 def test_the_stored_table_is_the_solved_one():
-    np.testing.assert_array_equal(separation_table(SEPARATION), inverse_table(SEPARATION))
+    """To rounding: it may have been stored by compiled code and be solved by plain code here, or the other way."""
+    np.testing.assert_allclose(separation_table(SEPARATION), inverse_table(SEPARATION), atol=1e-3)
 
 
 def test_a_grey_ramp_separates_without_steps():
@@ -163,7 +166,7 @@ def test_inks_are_as_near_as_a_search_without_a_black_policy_finds():
     Colours more than 10 ΔE00 out of reach are left out: there ΔE00 calls a grey nearer than a duller blue.
     """
     rng = np.random.default_rng(2)
-    rgb = rng.integers(0, 256, (30, 3))
+    rgb = rng.integers(0, 256, (SEARCHED, 3))
     aim = target_lab(rgb.astype(float), SEPARATION)
     limit = {"type": "ineq", "fun": lambda inks: SEPARATION.total_area_limit / 100 - inks.sum()}
 
@@ -180,7 +183,7 @@ def test_inks_are_as_near_as_a_search_without_a_black_policy_finds():
     best = np.array([nearest(target) for target in aim])
     made = colour.delta_e_2000(_printed(rgb), aim)
     inside = best < 0.3
-    assert inside.sum() > 7
+    assert inside.sum() > SEARCHED / 4
     assert made[inside].mean() <= 0.3
     assert np.percentile(made[inside], 95) <= 1.0
     assert made[inside].max() <= 2.0
