@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass, field
 from functools import partial
-from typing import Any
 
 import cv2
 import numpy as np
@@ -11,7 +10,6 @@ from numpy.typing import NDArray
 from swaddon.core.artwork.palette import main_colours
 from swaddon.core.artwork.raster import Plane, Rgba
 from swaddon.core.engine import Run, of, settle, stage
-from swaddon.core.inks.inverse import Floats, solved
 from swaddon.core.inks.separation import Table
 from swaddon.core.inks.stages import Inks
 from swaddon.core.press.profile import Separation, WhiteInk
@@ -160,13 +158,7 @@ def advice(
     by_need = need_table if settings.white_mode == "need" else None
     look, shift = settings.look, settings.allowed_shift
     colours = run.beside("art", "main colours", partial(main_colours, art))
-
-    def strengthened(*given: Any) -> Floats:
-        """Inks on bare cloth, which hang on nothing of how white is laid."""
-        inks: Floats = run.memo(("strengthened", given), partial(solved, *given))
-        return inks
-
-    found = verdicts(colours, settings.separation, settings.ink, table, look, shift, by_need, strengthened)
+    found = verdicts(colours, settings.separation, settings.ink, table, look, shift, by_need)
     curve: tuple[tuple[float, float], ...] = ()
     if colour_errors is not None:
         curve = shift_curve(colour_errors, art, settings.least, settings.most)

@@ -1,13 +1,12 @@
 """Whether a garment needs white at all: how the artwork's main colours fare on it, and what would do."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, hex_from_rgb
-from swaddon.core.inks.inverse import Floats, Ground, solved, target_lab
+from swaddon.core.inks.inverse import solved, target_lab
 from swaddon.core.inks.separation import Table, interpolate
 from swaddon.core.press.profile import Separation, WhiteInk
 from swaddon.core.proof.optics import Appearance
@@ -68,19 +67,17 @@ def verdicts(
     look: Appearance,
     allowed_shift: float,
     by_need: NeedTable | None = None,
-    solve: Callable[[Floats, Separation, Ground], Floats] = solved,
 ) -> tuple[ColourVerdict, ...]:
     """How each colour (with its share of the figure) fares on this garment.
 
     ``by_need`` is the table that white by need is laid from; without one the white is solved for each colour.
-    ``solve`` gives the inks of colours on bare cloth: a caller may remember what was solved before.
     """
     if not colours:
         return ()
     rgb = np.array([colour for colour, _ in colours], np.uint8)
     target = target_lab(rgb.astype(np.float64), separation)
     r, g, b = bands_from_srgb8(look.garment).tolist()
-    usual, strong = interpolate(table, rgb) / 255, solve(rgb.astype(np.float64), separation, (r, g, b))
+    usual, strong = interpolate(table, rgb) / 255, solved(rgb.astype(np.float64), separation, (r, g, b))
     error, stronger = errors(target, usual, look), errors(target, strong, look)
     need = least_white(error, allowed_shift) if by_need is None else need_of(rgb, by_need)
     lights = need_of(rgb, highlight_table(ink))

@@ -91,21 +91,21 @@ def separate(rgba, table, out):
 @njit(types.void(image, writes(u8, 1), writes(u8, 1)), **OPTIONS)
 def mark_colours(rgba, seen, pages):
     """Set ``seen[r << 16 | g << 8 | b]`` for each colour of a pixel that is not fully transparent, and its page."""
-    last = -1
+    last, page = -1, seen.size // pages.size
     for y in range(rgba.shape[0]):
         for x in range(rgba.shape[1]):
             if rgba[y, x, 3] > 0:
                 code = (np.int64(rgba[y, x, 0]) << 16) | (np.int64(rgba[y, x, 1]) << 8) | np.int64(rgba[y, x, 2])
                 if code != last:
                     seen[code] = 1
-                    pages[code >> 12] = 1
+                    pages[code // page] = 1
                     last = code
 
 
 @njit(types.void(image, plane, writes(i32, 1), writes(u8, 1)), **OPTIONS)
 def count_colours(rgba, chosen, counts, pages):
     """Count the chosen pixels of each colour that are not fully transparent; runs of one colour count at once."""
-    last, run = np.int64(-1), 0
+    last, run, page = np.int64(-1), 0, counts.size // pages.size
     for y in range(rgba.shape[0]):
         for x in range(rgba.shape[1]):
             if chosen[y, x] > 0 and rgba[y, x, 3] > 0:
@@ -114,7 +114,7 @@ def count_colours(rgba, chosen, counts, pages):
                     if run > 0:
                         counts[last] += run
                     last, run = code, 0
-                    pages[code >> 12] = 1
+                    pages[code // page] = 1
                 run += 1
     if run > 0:
         counts[last] += run
