@@ -313,10 +313,23 @@ def test_the_thread_delivers_by_itself_and_tells_what_is_wrong(tmp_path):
     ended_run(keeper)
     keeper.wake()
     until = time.monotonic() + 20
-    while not any(count for count, _ in heard) and time.monotonic() < until:
+    while not keeper.is_idle and time.monotonic() < until:
         time.sleep(0.01)
     keeper.close()
     assert (1, "") in heard
+
+
+def test_it_is_idle_only_when_what_came_into_the_book_was_told(tmp_path):
+    told, hear = threading.Event(), threading.Event()
+    keeper = keeper_at(tmp_path)
+    ended_run(keeper)
+    keeper.start(lambda _count, _wrong: (told.set(), hear.wait(20)))
+    assert told.wait(20)
+    assert not keeper.is_idle
+    hear.set()
+    keeper.close()
+    assert len(keeper.book().find(Query())) == 1
+    keeper.close()
 
 
 # killed at any moment

@@ -110,7 +110,7 @@ class LogKeeper:
         self._unkept: list[tuple[str, dict[str, Any]]] = []
         self._unkept_entries: list[tuple[Entry, Files]] = []
         self._thread: threading.Thread | None = None
-        self._wake, self._ends = threading.Event(), False
+        self._wake, self._delivers, self._ends = threading.Event(), False, False
 
     # the book
 
@@ -293,6 +293,7 @@ class LogKeeper:
         def loop() -> None:
             self.journal.sweep()
             while not self._ends:
+                self._delivers = True  # before the call is taken: whoever looks in between sees one of the two
                 self._wake.clear()
                 try:
                     heard(self.deliver(), "")
@@ -300,14 +301,21 @@ class LogKeeper:
                     heard(0, str(error))
                 except Exception as error:  # the thread must live on
                     heard(0, f"The log book could not be written ({type(error).__name__}: {error}).")
+                self._delivers = False
                 self._wake.wait(RETRY_S)
 
+        self._delivers = True
         self._thread = threading.Thread(target=loop, name="log", daemon=True)
         self._thread.start()
 
     def wake(self) -> None:
         """Something is ready: deliver it now."""
         self._wake.set()
+
+    @property
+    def is_idle(self) -> bool:
+        """Whether all that was ready has been tried, and told."""
+        return not self._wake.is_set() and not self._delivers
 
 
 def ended(draft: Entry, record: Record) -> Entry:
