@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QWidget
 from swaddon.ui.bench import Bench
 
 _POLL_MS = 12
+_PATIENCE_S = 240.0
+"""After this something hangs, however loaded the machine is."""
 
 
 def take_events() -> None:
@@ -20,16 +22,23 @@ def take_events() -> None:
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
-def until(holds: Callable[[], bool], timeout_s: float = 180.0) -> None:
-    """Let the window live until a condition holds, also after all events that wait were taken."""
-    end = time.monotonic() + timeout_s
-    while True:
-        if holds():
-            take_events()
-            if holds():
-                return
+def as_soon_as(holds: Callable[[], Any]) -> None:
+    """Let the window live until a condition holds for the first time, which may be for a moment only."""
+    end = time.monotonic() + _PATIENCE_S
+    while not holds():
         assert time.monotonic() < end, "waited in vain"
         QTest.qWait(_POLL_MS)
+
+
+def until(holds: Callable[[], Any]) -> None:
+    """Let the window live until a condition holds, also after all events that wait were taken."""
+    end = time.monotonic() + _PATIENCE_S
+    while True:
+        as_soon_as(holds)
+        take_events()
+        if holds():
+            return
+        assert time.monotonic() < end, "waited in vain"
 
 
 def has_delivered(bench: Bench) -> bool:

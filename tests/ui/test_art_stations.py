@@ -37,7 +37,7 @@ def drop_files(bench, *paths: Path) -> None:
 # artwork
 
 
-def test_the_card_answers_and_its_lines_lead_to_their_places(bench, settle, qtbot):
+def test_the_card_answers_and_its_lines_lead_to_their_places(bench, settle):
     bench.files.open_demo("kettle")
     settle()
     bench.go_to_station("artwork")
@@ -64,7 +64,7 @@ def test_size_by_height_and_by_a_standard_area(heron, settle, qtbot):
     assert "not a length" in page.width_mm.toolTip()
 
 
-def test_the_table_of_areas_is_edited_and_kept(heron, qtbot):
+def test_the_table_of_areas_is_edited_and_kept(heron):
     heron.go_to_station("artwork")
     page = heron.pages["artwork"]
     page._fill_menu()
@@ -327,7 +327,7 @@ def test_sliders_change_the_screen_in_one_step(holed, settle, qtbot):
     assert holed.desk.plan.hand.open_share == pytest.approx(1 - share, abs=0.1)
 
 
-def test_tiles_are_chosen_and_added_and_saved_with_the_job(holed, settle, tmp_path, qtbot):
+def test_tiles_are_chosen_and_added_and_saved_with_the_job(holed, settle, tmp_path):
     page = holed.pages["holes"]
     page.kind.button_for("tile").click()
     settle()
@@ -354,7 +354,7 @@ def test_tiles_are_chosen_and_added_and_saved_with_the_job(holed, settle, tmp_pa
     assert "not a readable PNG" in holed.problem.text()
 
 
-def test_colour_is_given_back_and_every_undo_returns_the_identical_job(holed, settle, qtbot):
+def test_colour_is_given_back_and_every_undo_returns_the_identical_job(holed, settle):
     page = holed.pages["holes"]
     jobs = [holed.session.job]
     for act in (
@@ -377,7 +377,7 @@ def test_colour_is_given_back_and_every_undo_returns_the_identical_job(holed, se
     settle()
 
 
-def test_a_dragged_ruling_shows_the_pixels_of_the_finished_plan_at_one_pixel(holed, settle, qtbot):
+def test_a_dragged_ruling_shows_the_pixels_of_the_finished_plan_at_one_pixel(holed, settle):
     """The visible part cut at once equals the plan that follows."""
     from dataclasses import replace
 

@@ -13,7 +13,7 @@ from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QPointF,
 from PySide6.QtGui import QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QAbstractButton, QLineEdit, QSlider, QWidget
 from tests.conftest import badge
-from tests.ui.patience import is_quiet, take_events, until
+from tests.ui.patience import is_quiet, take_events, until, until_rest
 
 from swaddon.session import edits
 from swaddon.session.preferences import Preferences
@@ -54,7 +54,7 @@ def test_an_empty_bench_says_what_to_do(bench):
 
 @pytest.mark.parametrize("key", KEYS)
 @pytest.mark.parametrize("job", [None, "heron", "choir"])
-def test_every_station_renders_reaches_and_fits(bench, settle, qtbot, key, job):
+def test_every_station_renders_reaches_and_fits(bench, settle, key, job):
     """Empty, full and faulty jobs; keyboard reach, accessible names, nothing wider or taller than 1280 × 800."""
     if job:
         bench.files.open_demo(job)
@@ -89,7 +89,7 @@ def test_dropping_artwork_opens_it_at_300_ppi(bench, settle, badge_file):
     assert bench.tally.cells["white"].line.value.endswith("ml")
 
 
-def test_pasting_a_picture_places_it(bench, settle, qtbot):
+def test_pasting_a_picture_places_it(bench, settle):
     rgba = np.ascontiguousarray(badge(200))
     QGuiApplication.clipboard().setImage(QImage(rgba.data, 200, 200, QImage.Format.Format_RGBA8888))
     bench.actions_.by_key["paste"].trigger()
@@ -244,7 +244,7 @@ def test_yardstick_and_curtain(heron, settle, qtbot):
     assert heron.tally.cells["white"].line.delta == ""
 
 
-def test_each_tally_line_opens_its_arithmetic(heron, qtbot):
+def test_each_tally_line_opens_its_arithmetic(heron):
     for cell in heron.tally.cells.values():
         cell.click()
         opened = heron.findChildren(Popover)
@@ -349,7 +349,7 @@ def test_closing_ends_all_threads(heron):
     assert not names & {"planner", "drawer"}
 
 
-def test_the_rail_keeps_its_heights_in_another_scheme(bench, qtbot):
+def test_the_rail_keeps_its_heights_in_another_scheme(bench):
     """They lay on each other after a change of scheme: the style has a height of its own."""
     bench.resize(1280, 700)
     take_events()
@@ -361,7 +361,7 @@ def test_the_rail_keeps_its_heights_in_another_scheme(bench, qtbot):
     assert all(one.bottom() < other.top() for one, other in itertools.pairwise(before))
 
 
-def test_a_closed_bench_is_given_back_whole(qtbot, compiled):
+def test_a_closed_bench_is_given_back_whole(compiled):
     """A model without a parent, connected to a closure, once kept every bench: memory grew with each."""
 
     def visited() -> weakref.ref[Bench]:
@@ -369,7 +369,7 @@ def test_a_closed_bench_is_given_back_whole(qtbot, compiled):
         window.show()
         for spec in STATIONS:
             window.go_to_station(spec.key)
-        qtbot.waitUntil(lambda: window.log.is_idle, timeout=30_000)
+        until_rest(window, window.log)
         window.close()
         window.deleteLater()
         return weakref.ref(window)

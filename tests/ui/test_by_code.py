@@ -5,6 +5,7 @@ from dataclasses import replace
 import pytest
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QInputDialog
+from tests.ui.patience import until_rest
 
 from swaddon.io.jobfile import SUFFIX
 from swaddon.session.card_files import code_text
@@ -15,10 +16,9 @@ from swaddon.ui.wiring import open_start
 
 
 @pytest.fixture
-def waits(bench, settle, qtbot):
+def waits(bench, settle):
     def wait() -> None:
-        qtbot.waitUntil(lambda: bench.log.is_idle, timeout=30_000)
-        settle()
+        until_rest(bench, bench.log)
 
     return wait
 

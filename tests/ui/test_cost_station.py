@@ -8,7 +8,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QColor, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
-from tests.ui.patience import take_events
+from tests.ui.patience import as_soon_as, take_events
 
 from swaddon.core.shop.weighing import Print
 from swaddon.devices.weighed import HiddenPress
@@ -40,7 +40,7 @@ def small(marble, settle):
 
 def until_compared(bench, qtbot) -> None:
     page = bench.pages["cost"]
-    qtbot.waitUntil(lambda: page.compared is not None and page.compared.is_whole, timeout=120_000)
+    as_soon_as(lambda: page.compared is not None and page.compared.is_whole)
 
 
 def press_at(widget, place: QPointF) -> None:
@@ -50,7 +50,7 @@ def press_at(widget, place: QPointF) -> None:
     QApplication.sendEvent(widget, event)
 
 
-def test_a_click_on_a_part_of_the_bar_opens_its_arithmetic(heron, page, qtbot):
+def test_a_click_on_a_part_of_the_bar_opens_its_arithmetic(heron, page):
     assert heron._stack.currentWidget() is page.own_table
     boxes = {segment.kind: box for segment, box in page.money.prints.boxes(0)}
     press_at(page.money.prints, boxes["powder"].center())
@@ -141,7 +141,7 @@ def dialog_of(kind):
     return next(w for w in QApplication.topLevelWidgets() if isinstance(w, kind) and w.isVisible())
 
 
-def test_prices_are_edited_in_a_table_and_open_orders_told(heron, page, settle, qtbot):
+def test_prices_are_edited_in_a_table_and_open_orders_told(heron, page, settle):
     before = page.costed.costing
     page.sheet.prices.click()
     dialog = dialog_of(PriceTable)
@@ -157,7 +157,7 @@ def test_prices_are_edited_in_a_table_and_open_orders_told(heron, page, settle, 
     dialog.spoilage.setText("5")
     dialog.accept()
     assert not dialog.isVisible()
-    qtbot.waitUntil(lambda: "→" in page.sheet.changed.text(), timeout=60_000)
+    as_soon_as(lambda: "→" in page.sheet.changed.text())
     settle()
     now = page.costed.costing
     assert now.cost_of("film") == 2 * before.cost_of("film")
@@ -204,7 +204,7 @@ def weigh_all(page, qtbot, name: str) -> None:
     sheet.name.setText(name)
     for step in ("blank_g", "printed_g", "powdered_g"):
         sheet.weigh_buttons[step].click()
-        qtbot.waitUntil(lambda step=step: bool(sheet.fields[step].text()), timeout=20_000)
+        as_soon_as(lambda step=step: bool(sheet.fields[step].text()))
     sheet.add.click()
 
 
@@ -225,7 +225,7 @@ def test_a_print_is_weighed_in_on_the_simulated_scale_and_undone(heron, page, se
     assert weigh_in.choice == ScaleChoice("simulated", 4)
     before = page.costed.costing.spread.pm
     weigh_all(page, qtbot, "first")
-    qtbot.waitUntil(lambda: weigh_in.told is not None, timeout=20_000)
+    as_soon_as(lambda: weigh_in.told is not None)
     assert weigh_in.table.take.isEnabled()
     assert not weigh_in.table.back.isEnabled()
     assert "Weigh next" in weigh_in.table.next.text()
@@ -250,7 +250,7 @@ def test_a_print_is_weighed_in_on_the_simulated_scale_and_undone(heron, page, se
     assert heron.session.job.profile == profiles.shipped("film")
 
 
-def test_a_weight_that_comes_after_the_job_was_left_is_let_go(heron, page, settle, monkeypatch, qtbot):
+def test_a_weight_that_comes_after_the_job_was_left_is_let_go(heron, page, settle, monkeypatch):
     page.show_part("weigh")
     weigh_in = page.weigh_in
     weigh_in.use_scale(ScaleChoice("simulated", 4))
@@ -270,7 +270,7 @@ def test_taking_keeps_prices_that_came_in_between(heron, page, settle, qtbot):
     weigh_in = page.weigh_in
     weigh_in.use_scale(ScaleChoice("simulated", 4))
     weigh_all(page, qtbot, "first")
-    qtbot.waitUntil(lambda: weigh_in.told is not None, timeout=20_000)
+    as_soon_as(lambda: weigh_in.told is not None)
     book = shop.book().with_price(replace(shop.book().price("film", "film"), pack_price=Decimal(999)))
     page.take_prices(book, {"spoilage_share": 0.2})
     settle()
@@ -293,7 +293,7 @@ def test_a_decal_is_told_per_item(bench, settle):
     assert page.costed.costing.cost_of("sheet") > 0
 
 
-def test_typed_weights_are_checked_in_place_and_kept(heron, page, settle, qtbot):
+def test_typed_weights_are_checked_in_place_and_kept(heron, page, settle):
     page.show_part("weigh")
     sheet, weigh_in = page.weigh_in.sheet, page.weigh_in
     sheet.add.click()
@@ -302,7 +302,7 @@ def test_typed_weights_are_checked_in_place_and_kept(heron, page, settle, qtbot)
         sheet.fields[step].setFocus()
         QTest.keyClicks(sheet.fields[step], text)
     sheet.add.click()
-    qtbot.waitUntil(lambda: "shrinks" in weigh_in.table.empty.text(), timeout=20_000)
+    as_soon_as(lambda: "shrinks" in weigh_in.table.empty.text())
     assert weigh_in.told is None
     weigh_in.keep(())
     for step, text in (("blank_g", "10.00"), ("printed_g", "ST,GS, 12.10 g")):
@@ -310,7 +310,7 @@ def test_typed_weights_are_checked_in_place_and_kept(heron, page, settle, qtbot)
         QTest.keyClicks(sheet.fields[step], text)
     QTest.keyClick(sheet.fields["printed_g"], Qt.Key.Key_Return)
     sheet.add.click()
-    qtbot.waitUntil(lambda: weigh_in.told is not None, timeout=20_000)
+    as_soon_as(lambda: weigh_in.told is not None)
     assert sheet.fields["printed_g"].text() == ""
     assert kept_weighings.kept_rows("film") == weigh_in.rows
     assert sheet.list.item(0).text().startswith("Night Heron Rowing hoodie: 10 → 12.1 g")
@@ -323,7 +323,7 @@ def test_typed_weights_are_checked_in_place_and_kept(heron, page, settle, qtbot)
     assert len(weigh_in.rows) == 1
 
 
-def test_a_forgotten_tare_is_crossed_out_by_name(heron, page, qtbot):
+def test_a_forgotten_tare_is_crossed_out_by_name(heron, page):
     page.show_part("weigh")
     weigh_in, press = page.weigh_in, HiddenPress(profiles.shipped("film"), 9)
     of = Print.of(page.costed.used)
@@ -338,28 +338,28 @@ def test_a_forgotten_tare_is_crossed_out_by_name(heron, page, qtbot):
         for step, grams in weights.items():
             weigh_in.sheet.fields[step].setText(f"{grams:.2f}")
         weigh_in.sheet.add.click()
-    qtbot.waitUntil(lambda: weigh_in.told is not None and bool(weigh_in.told.sentences), timeout=20_000)
+    as_soon_as(lambda: weigh_in.told is not None and bool(weigh_in.told.sentences))
     assert "Row 3 (three)" in weigh_in.table.sentences.text()
     assert "left out" in weigh_in.sheet.list.item(2).text()
     assert weigh_in.table.against.accessibleDescription().count("three") == 2
 
 
-def test_the_stopwatch_times_a_print(page, qtbot, monkeypatch):
+def test_the_stopwatch_times_a_print(page, monkeypatch):
     page.show_part("weigh")
     sheet, now = page.weigh_in.sheet, [100.0]
     sheet.watch._clock = lambda: now[0]
     sheet.run.click()
     assert sheet.run.text() == "Stop"
     now[0] = 161.5
-    qtbot.waitUntil(lambda: sheet.seconds.text() == "61.5", timeout=2000)
+    as_soon_as(lambda: sheet.seconds.text() == "61.5")
     sheet.run.click()
     sheet.add.click()
-    qtbot.waitUntil(lambda: page.weigh_in.told is not None, timeout=20_000)
+    as_soon_as(lambda: page.weigh_in.told is not None)
     assert page.weigh_in.told.timed.after[0].value > 14
     assert page.weigh_in.told.weighed is None
 
 
-def test_the_routine_writes_patches_and_waits_for_their_weights(page, tmp_path, qtbot):
+def test_the_routine_writes_patches_and_waits_for_their_weights(page, tmp_path):
     page.show_part("weigh")
     weigh_in = page.weigh_in
     weigh_in.write_routine(tmp_path / "patches")
@@ -375,17 +375,17 @@ def test_the_routine_writes_patches_and_waits_for_their_weights(page, tmp_path, 
     dialog.table.item(0, 5).setText("9")
     dialog.table.item(0, 5).setText("14.4")
     dialog.accept()
-    qtbot.waitUntil(lambda: weigh_in.told is not None, timeout=20_000)
+    as_soon_as(lambda: weigh_in.told is not None)
     assert weigh_in.told.weighed.after[0].value > 27
 
 
-def test_tables_of_weights_are_read_and_bad_ones_told(page, tmp_path, qtbot):
+def test_tables_of_weights_are_read_and_bad_ones_told(page, tmp_path):
     page.show_part("weigh")
     weigh_in = page.weigh_in
     good = tmp_path / "good.csv"
     good.write_text("name,plan,blank_g,printed_g\nwhite,patch W,10,12.2\n", encoding="utf-8")
     weigh_in.read(good)
-    qtbot.waitUntil(lambda: weigh_in.told is not None, timeout=20_000)
+    as_soon_as(lambda: weigh_in.told is not None)
     bad = tmp_path / "bad.csv"
     bad.write_text("name,plan,blank_g,printed_g\nwhite,nowhere,10,12.2\n", encoding="utf-8")
     weigh_in.read(bad)
@@ -396,15 +396,15 @@ def test_tables_of_weights_are_read_and_bad_ones_told(page, tmp_path, qtbot):
     assert rows_in(kept_weighings.file_of("film")) == weigh_in.rows
 
 
-def test_an_export_goes_into_the_mix_of_the_shop(heron, page, settle, tmp_path, qtbot):
+def test_an_export_goes_into_the_mix_of_the_shop(heron, page, settle, tmp_path):
     heron.files.exporting.to(tmp_path / "out")
-    qtbot.waitUntil(lambda: bool(shop.mix_of("film")), timeout=60_000)
+    as_soon_as(lambda: bool(shop.mix_of("film")))
     (kept,) = shop.mix_of("film")
     assert kept.quantity == 18
     assert kept.cost == page.costed.costing.of_print
 
 
-def test_nothing_is_cut_off_where_the_window_is_smallest(heron, page, qtbot):
+def test_nothing_is_cut_off_where_the_window_is_smallest(heron, page):
     heron.resize(960, 540)
     take_events()
     for part in ("money", "weigh"):

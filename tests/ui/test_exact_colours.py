@@ -8,7 +8,7 @@ RED = (200, 69, 47)
 
 
 @pytest.fixture
-def inks(bench, settle, qtbot):
+def inks(bench, settle):
     bench.files.open_demo("ferry")
     settle()
     bench.go_to_station("inks")

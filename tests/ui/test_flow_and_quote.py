@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel
-from tests.ui.patience import take_events, until
+from tests.ui.patience import as_soon_as, take_events, until
 
 from swaddon.core.flow.shop import HANDS, OVEN, PLATEN, PRESS
 from swaddon.io.shops import shipped_shop
@@ -31,9 +31,9 @@ def page(marble, settle):
 
 
 @pytest.fixture
-def flows(page, qtbot):
+def flows(page):
     page.show_part("flow")
-    qtbot.waitUntil(lambda: page.flows.flow is not None, timeout=60_000)
+    as_soon_as(lambda: page.flows.flow is not None)
     return page.flows
 
 
@@ -72,17 +72,17 @@ def test_the_instant_answer_and_the_ribbon_of_a_day(marble, page, flows):
     assert f": {done} done" in flows.table.told.text()
 
 
-def test_the_chance_of_being_late_comes_with_progress_and_can_be_stopped(flows, qtbot, monkeypatch):
+def test_the_chance_of_being_late_comes_with_progress_and_can_be_stopped(flows, monkeypatch):
     monkeypatch.setattr(flowing, "RUNS", 60)
     type_in(flows.sheet.due, "noon")
     assert "no time of day" in flows.sheet.due.toolTip()
     type_in(flows.sheet.due, "07:00")
     assert "in the past" in flows.sheet.due.toolTip()
     type_in(flows.sheet.due, "16:30")
-    qtbot.waitUntil(lambda: flows.flow is not None and flows.flow.orders[0].due_s is not None, timeout=30_000)
+    as_soon_as(lambda: flows.flow is not None and flows.flow.orders[0].due_s is not None)
     flows.sheet.run.click()
     assert not flows.table.progress.isHidden()
-    qtbot.waitUntil(lambda: flows.flow.risk is not None, timeout=60_000)
+    as_soon_as(lambda: flows.flow.risk is not None)
     assert flows.flow.risk.runs == 60
     assert "Start by" in flows.table.risk.text()
     assert flows.table.progress.isHidden()
@@ -91,34 +91,32 @@ def test_the_chance_of_being_late_comes_with_progress_and_can_be_stopped(flows, 
     flows.sheet.run.click()
     until(lambda: not flows._context.flows.is_idle)
     flows.table.stop.click()
-    qtbot.waitUntil(lambda: flows._context.flows.is_idle, timeout=20_000)
+    until(lambda: flows._context.flows.is_idle)
     assert flows.flow is before
     assert flows.table.progress.isHidden()
 
 
-def test_what_the_shop_has_is_changed_and_kept(marble, flows, qtbot):
+def test_what_the_shop_has_is_changed_and_kept(marble, flows):
     rate = marble.tally.cells["rate"].line
     assert rate.delta.startswith("printer alone")
     assert float(rate.value) < marble.desk.plan.time.shirts_per_hour
     before = flows.flow.day.end_s
     type_in(flows.sheet.counts[PRESS], "4")
-    qtbot.waitUntil(lambda: flows.flow is not None and flows.flow.shop.counts[PRESS] == 4, timeout=30_000)
+    as_soon_as(lambda: flows.flow is not None and flows.flow.shop.counts[PRESS] == 4)
     assert flows.flow.day.end_s < before * 1.02
     assert shop.flow_shop().counts[PRESS] == 4
     for resource, number in ((PLATEN, 2), (OVEN, 0)):
         type_in(flows.sheet.counts[resource], str(number))
-        qtbot.waitUntil(
-            lambda name=resource, to=number: flows.flow and flows.flow.shop.counts[name] == to, timeout=30_000
-        )
+        as_soon_as(lambda name=resource, to=number: flows.flow and flows.flow.shop.counts[name] == to)
         assert shop.flow_shop().counts.get(resource, 0) == number
         assert flows.sheet.counts[resource].text() == str(number)
     type_in(flows.sheet.counts[HANDS], "0")
     assert "at least one pair" in flows.sheet.counts[HANDS].toolTip()
     assert marble.tally.cells["rate"].line.value != rate.value
-    qtbot.waitUntil(lambda: "hour" in flows.sheet.what_if.text(), timeout=30_000)
+    as_soon_as(lambda: "hour" in flows.sheet.what_if.text())
 
 
-def test_stages_are_edited_in_a_table(marble, page, flows, qtbot):
+def test_stages_are_edited_in_a_table(marble, page, flows):
     flows.sheet.edit.click()
     dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, StageTable) and w.isVisible())
     row = next(at for at, cells in enumerate(dialog.rows()) if cells[0] == "Marry")
@@ -128,7 +126,7 @@ def test_stages_are_edited_in_a_table(marble, page, flows, qtbot):
     dialog.table.item(row, 3).setText("300")
     dialog.accept()
     assert not dialog.isVisible()
-    qtbot.waitUntil(lambda: flows.flow is not None and flows.flow.day.bottleneck == PRESS, timeout=30_000)
+    as_soon_as(lambda: flows.flow is not None and flows.flow.day.bottleneck == PRESS)
     assert shop.flow_shop().routes["toner-onepass"][1].machine_s == 300
     assert "heat presses" in flows.table.facts.text()
     told = flows.table.legend.accessibleDescription()
@@ -153,23 +151,23 @@ def test_a_shop_without_a_machine_says_so(marble, page, flows):
     assert flows.flow is None
 
 
-def test_other_open_jobs_share_the_day_and_rules_can_be_chosen(marble, page, flows, qtbot):
+def test_other_open_jobs_share_the_day_and_rules_can_be_chosen(marble, page, flows):
     marble.files.tray.add(replace(demo_job("tag"), name="Tags"))
     flows.sheet.others.setChecked(True)
-    qtbot.waitUntil(lambda: flows.flow is not None and len(flows.flow.orders) == 2, timeout=90_000)
+    as_soon_as(lambda: flows.flow is not None and len(flows.flow.orders) == 2)
     assert {order.name for order in flows.flow.orders} >= {"Tags"}
     rules = [item.rule for item in flows.flow.tried]
     other = rules[-1]
     flows._choose_rule(other)
-    qtbot.waitUntil(lambda: flows.flow is not None, timeout=90_000)
+    as_soon_as(lambda: flows.flow is not None)
     assert flows.asked.rule == other
 
 
-def test_another_job_lets_go_of_the_days_of_the_first(marble, page, flows, settle, qtbot):
+def test_another_job_lets_go_of_the_days_of_the_first(marble, page, flows, settle):
     flows.sheet.run.click()
     marble.files.open_demo("tag")
     settle()
-    qtbot.waitUntil(lambda: flows.flow is not None, timeout=60_000)
+    as_soon_as(lambda: flows.flow is not None)
     assert flows.flow.orders[0].process == "toner-twopass"
     assert flows.flow.risk is None
     assert opening_min(flows.flow.shop) == 480
@@ -179,18 +177,18 @@ def test_another_job_lets_go_of_the_days_of_the_first(marble, page, flows, settl
 
 
 @pytest.fixture
-def quotes(page, qtbot):
+def quotes(page):
     page.show_part("quote")
-    qtbot.waitUntil(lambda: page.quotes.sheet_ is not None, timeout=90_000)
+    as_soon_as(lambda: page.quotes.sheet_ is not None)
     return page.quotes
 
 
-def test_a_quote_is_priced_numbered_and_kept_with_the_order(marble, quotes, qtbot, tmp_path):
+def test_a_quote_is_priced_numbered_and_kept_with_the_order(marble, quotes, tmp_path):
     first = quotes.sheet_.quote
     assert quotes.table.page.pixmap().width() > 300
     assert len(quotes.sheet_.alternatives) >= 3
     type_in(quotes.sheet.fields["percent"], "30")
-    qtbot.waitUntil(lambda: quotes.sheet_ is not None and quotes.sheet_.quote.terms.percent == 30, timeout=90_000)
+    as_soon_as(lambda: quotes.sheet_ is not None and quotes.sheet_.quote.terms.percent == 30)
     assert quotes.sheet_.quote.total < first.total
     assert marble.session.undo_label == "Change the quote"
     type_in(quotes.sheet.fields["percent"], "120")
@@ -236,7 +234,7 @@ def test_a_full_disk_is_told_and_the_number_is_not_lost(marble, quotes, tmp_path
     assert marble.session.job.quote.number.endswith("-0001")
 
 
-def test_nothing_of_flow_and_quote_is_cut_off_where_the_window_is_smallest(marble, page, flows, quotes, qtbot):
+def test_nothing_of_flow_and_quote_is_cut_off_where_the_window_is_smallest(marble, page, flows, quotes):
     marble.resize(960, 540)
     for part in ("flow", "quote"):
         page.show_part(part)

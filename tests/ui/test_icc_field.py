@@ -10,7 +10,7 @@ from swaddon.ui.widgets import Popover
 
 
 @pytest.fixture
-def inks(bench, settle, qtbot, tmp_path):
+def inks(bench, settle, tmp_path):
     bench.files.open_demo("marble")
     settle()
     bench.go_to_station("inks")
@@ -40,7 +40,7 @@ def test_a_profile_separates_and_undo_takes_it_back(bench, inks, settle, tmp_pat
     assert not inks.separation.intent.isVisibleTo(inks)
 
 
-def test_both_stand_side_by_side(bench, inks, settle, tmp_path, qtbot):
+def test_both_stand_side_by_side(bench, inks, settle, tmp_path):
     inks.separation.open(tmp_path / "press.icc")
     settle()
     inks.separation.both.click()

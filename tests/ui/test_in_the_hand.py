@@ -9,7 +9,7 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QPushButton, QWidget
 from tests.conftest import badge
-from tests.ui.patience import take_events, until
+from tests.ui.patience import as_soon_as, take_events, until
 from tests.ui.test_right_job import picture
 
 from swaddon.io import profiles
@@ -18,7 +18,7 @@ from swaddon.ui.widgets import Popover, label
 
 
 @pytest.mark.parametrize("size", [(960, 540), (1024, 768), (1280, 800)])
-def test_everything_stays_within_the_window(heron, settle, qtbot, size):
+def test_everything_stays_within_the_window(heron, settle, size):
     heron.resize(*size)
     settle()
     assert (heron.width(), heron.height()) == size
@@ -145,19 +145,19 @@ def test_the_yardstick_belongs_to_its_job(bench, settle, tmp_path):
     assert bench.desk.yardstick is pinned
 
 
-def test_the_first_picture_is_the_artwork_on_its_garment(bench, qtbot, tmp_path):
+def test_the_first_picture_is_the_artwork_on_its_garment(bench, tmp_path):
     frames = []
     bench.desk.frame_drawn.connect(lambda frame, _other: frames.append(frame))
     Image.fromarray(badge(400)).save(tmp_path / "big.png")
     bench.files.load_artwork(tmp_path / "big.png")
-    qtbot.waitUntil(lambda: bool(frames), timeout=20000)
+    as_soon_as(lambda: bool(frames))
     first = frames[0]
     assert not first.is_final
     red = (first.image.astype(int) - (200, 30, 40)).__abs__().max(axis=2) < 12
     assert red.mean() > 0.05
 
 
-def test_a_long_why_is_shown_whole(heron, qtbot):
+def test_a_long_why_is_shown_whole(heron):
     text = "Words that go on. " * 40
     popover = Popover(heron.rail, label(text, wrap=True))
     shown = popover.findChild(type(label()))
@@ -261,7 +261,7 @@ def test_holes_start_with_the_ruling_of_the_process(heron, settle, process, lpi)
     assert heron.session.job.settings.holes.default.lpi == lpi
 
 
-def test_in_the_lowest_window_every_station_is_whole_on_the_rail(bench, qtbot):
+def test_in_the_lowest_window_every_station_is_whole_on_the_rail(bench):
     """Eleven stations in 540 pixels: no button lies on another, and all are inside the rail."""
     bench.resize(960, 540)
     take_events()

@@ -13,7 +13,7 @@ from swaddon.session.view_modes import inks_in, together_key, view_mode_of
 
 
 @pytest.fixture
-def inks(bench, settle, qtbot):
+def inks(bench, settle):
     bench.files.open_demo("ferry")
     settle()
     bench.go_to_station("inks")

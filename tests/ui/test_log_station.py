@@ -10,7 +10,7 @@ from PIL import Image
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QLabel
 from tests.store.conftest import run_entry
-from tests.ui.patience import is_quiet, until
+from tests.ui.patience import as_soon_as, is_quiet, until
 
 from swaddon.core.log.entry import Entry, Verdict
 from swaddon.core.log.query import Query
@@ -19,7 +19,7 @@ from swaddon.session.log_says import say_note
 
 
 @pytest.fixture
-def quiet(bench, qtbot):
+def quiet(bench):
     """Wait until the book was read and shown."""
 
     return lambda: until(lambda: bench.log.is_idle and bench.mailbox.is_empty and is_quiet(bench))
@@ -128,7 +128,7 @@ def test_a_verdict_is_given_by_keys_alone(page, bench, qtbot, quiet):
     assert page.view.verdict.hasFocus()
     for key in (Qt.Key.Key_E, Qt.Key.Key_H, Qt.Key.Key_H, Qt.Key.Key_A, Qt.Key.Key_Return):
         qtbot.keyClick(page.view.verdict, key)
-    qtbot.waitUntil(lambda: bench.log.keeper.waiting() == 0, timeout=20_000)
+    as_soon_as(lambda: bench.log.keeper.waiting() == 0)
     quiet()
     kept = bench.log.keeper.book().page(f"{9:032x}")
     assert kept.entry.verdict.seen == ("peek",)
@@ -154,7 +154,7 @@ def test_notes_photos_and_corrections_are_added(page, bench, qtbot, quiet, tmp_p
     page.view.why.setCurrentIndex(page.view.why.findData("crooked"))
     page.view.weights["printed"].setText("14,5")
     page.view._right()
-    qtbot.waitUntil(lambda: bench.log.keeper.waiting() == 0, timeout=20_000)
+    as_soon_as(lambda: bench.log.keeper.waiting() == 0)
     quiet()
     kept = bench.log.keeper.book().page(f"{8:032x}").entry
     assert (kept.happened.good, kept.happened.lost) == (12, 0)
@@ -203,7 +203,7 @@ def test_prints_like_this_one_come_nearest_first(page, quiet):
     assert "ΔE" in page.list.runs.rows[0][2]
 
 
-def test_a_run_is_taken_up_with_exactly_its_settings(marble, settle, quiet, qtbot):
+def test_a_run_is_taken_up_with_exactly_its_settings(marble, settle, quiet):
     job = marble.session.job
     changed = replace(
         job, settings=replace(job.settings, width_mm=61.5, white=replace(job.settings.white, choke_mm=0.31))
@@ -220,7 +220,7 @@ def test_a_run_is_taken_up_with_exactly_its_settings(marble, settle, quiet, qtbo
     marble.go_to_station("log")
     quiet()
     marble.pages["log"].view.acts["again"].click()
-    qtbot.waitUntil(lambda: marble.session.job.name == changed.name, timeout=30_000)
+    as_soon_as(lambda: marble.session.job.name == changed.name)
     settle()
     taken = marble.session.job
     assert taken.settings == changed.settings
@@ -255,7 +255,7 @@ def test_lists_and_backup_leave_and_come_back(page, bench, quiet, tmp_path):
         assert "entries.jsonl" in archive.namelist()
 
 
-def test_what_must_be_done_is_done_whatever_comes_after_it(page, bench, qtbot, quiet, tmp_path):
+def test_what_must_be_done_is_done_whatever_comes_after_it(page, bench, quiet, tmp_path):
     """Pictures of the list, asked for while it scrolls, once took the place of a backup and of photos."""
     Image.fromarray(np.full((300, 400, 3), 90, np.uint8)).save(tmp_path / "one.png")
     Image.fromarray(np.full((300, 400, 3), 150, np.uint8)).save(tmp_path / "two.png")
@@ -266,7 +266,7 @@ def test_what_must_be_done_is_done_whatever_comes_after_it(page, bench, qtbot, q
     for _ in range(5):
         page._want_thumbs(["none"])
         page.list.scrollToBottom()
-    qtbot.waitUntil(lambda: bench.log.is_idle and bench.log.keeper.waiting() == 0, timeout=30_000)
+    as_soon_as(lambda: bench.log.keeper.waiting() == 0)
     quiet()
     assert "40 entries" in page.keeping.told.text()
     assert len(bench.log.keeper.book().page(head).entry.photos) == 2
@@ -310,7 +310,7 @@ def test_what_is_wrong_with_the_book_is_told_and_the_bench_goes_on(bench, quiet,
     assert bench.desk.plan is not None
 
 
-def test_a_server_that_comes_back_takes_only_its_own_words_away(bench, qtbot):
+def test_a_server_that_comes_back_takes_only_its_own_words_away(bench):
     bench.log._heard(0, "The log book could not be written: the server cannot be reached.")
     assert "server" in bench.problem.text()
     bench.log._changed()
@@ -329,7 +329,7 @@ def test_an_entry_of_another_bench_arrives_without_losing_what_is_typed(page, be
     page.view.note.setFocus()
     qtbot.keyClicks(page.view.note, "half a sent")
     say_note(bench.log.keeper, f"{8:032x}", "from elsewhere")
-    qtbot.waitUntil(lambda: bench.log.keeper.waiting() == 0, timeout=20_000)
+    as_soon_as(lambda: bench.log.keeper.waiting() == 0)
     quiet()
     assert page.view.note.text() == "half a sent"
     page.view.verdict.turn("halo")

@@ -9,7 +9,7 @@ from PySide6.QtCore import QMimeData, Qt, QUrl
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
-from tests.ui.patience import until_rest
+from tests.ui.patience import as_soon_as, until_rest
 
 from swaddon.core.errors import PlanError
 from swaddon.io.garments import shipped_garments
@@ -24,7 +24,7 @@ ROWS = "navy\tM\t12\nblack\tL\t8\nwhite\tS\t10"
 
 
 @pytest.fixture
-def counted(bench, settle, qtbot):
+def counted(bench, settle):
     """Wait until the whole order is counted, and what runs beside it is done."""
 
     def wait() -> None:
@@ -50,7 +50,7 @@ def page_of(bench):
     return bench.pages["order"]
 
 
-def test_rows_of_a_spreadsheet_are_pasted_as_lines(marble, counted, qtbot):
+def test_rows_of_a_spreadsheet_are_pasted_as_lines(marble, counted):
     page = page_of(marble)
     page.list_button.click()
     assert marble._stack.currentWidget() is page.own_table
@@ -67,7 +67,7 @@ def test_rows_of_a_spreadsheet_are_pasted_as_lines(marble, counted, qtbot):
     assert not marble.deck.strip.isVisible()
 
 
-def test_a_line_is_typed_and_what_is_wrong_is_said_and_stays(marble, qtbot):
+def test_a_line_is_typed_and_what_is_wrong_is_said_and_stays(marble):
     page = page_of(marble)
     page.show_part("list")
     entry, said = page.list_part.table.entry, page.list_part.table.said
@@ -84,7 +84,7 @@ def test_a_line_is_typed_and_what_is_wrong_is_said_and_stays(marble, qtbot):
     assert (line.title, line.settings.quantity) == ("Navy tee XL", 6)
 
 
-def test_cells_are_changed_in_the_table_and_go_back_when_wrong(club, qtbot):
+def test_cells_are_changed_in_the_table_and_go_back_when_wrong(club):
     page = page_of(club)
     page.show_part("list")
     grid = page.list_part.table.grid
@@ -107,12 +107,12 @@ def test_cells_are_changed_in_the_table_and_go_back_when_wrong(club, qtbot):
     assert len(club.session.job.lines) == 2
 
 
-def test_the_strip_switches_lines_and_the_first_picture_comes_at_once(club, counted, qtbot):
+def test_the_strip_switches_lines_and_the_first_picture_comes_at_once(club, counted):
     drawn = []
     club.desk.frame_drawn.connect(lambda frame, _other: drawn.append(frame))
     club.deck.strip.cards[2].click()
     assert club.session.job.line.title == "White tee S"
-    qtbot.waitUntil(lambda: bool(drawn), timeout=5000)
+    as_soon_as(lambda: bool(drawn))
     assert not drawn[0].is_final, "shown before anything is planned"
     counted()
     assert club.desk.plan.request.settings.garment == (250, 250, 248)
@@ -198,9 +198,9 @@ def test_findings_of_other_lines_name_their_line_and_lead_to_it(club, counted):
     assert any(row.finding.code == found[0].finding.code for row in club.findings.rows)
 
 
-def test_an_edit_while_the_order_is_counted_ends_the_count_and_begins_anew(marble, counted, qtbot):
+def test_an_edit_while_the_order_is_counted_ends_the_count_and_begins_anew(marble, counted):
     add(marble, "red jersey,M,12,front,60mm\nblack,L,8,front,60mm\nwhite,S,10,front,60mm")
-    qtbot.waitUntil(lambda: any(marble.deck.counter.outcomes()), timeout=60_000)
+    as_soon_as(lambda: any(marble.deck.counter.outcomes()))
     marble.apply(edits.change("white.choke_mm", 0.2))
     counted()
     for line, outcome in zip(marble.session.job.lines, marble.deck.counter.outcomes(), strict=True):

@@ -22,7 +22,7 @@ COARSE = coarse("film")
 
 
 @pytest.fixture
-def knockout(bench, settle, qtbot):
+def knockout(bench, settle):
     bench.session.open(replace(demo_job("heron"), profile=COARSE), None)
     settle()
     bench.go_to_station("knockout")

@@ -14,7 +14,7 @@ from swaddon.session.demo import demo_job
 
 
 @pytest.fixture
-def inks(bench, settle, qtbot):
+def inks(bench, settle):
     bench.session.open(replace(demo_job("tag"), profile=profiles.shipped("film")), None)
     settle()
     bench.go_to_station("inks")

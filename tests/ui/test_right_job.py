@@ -205,7 +205,7 @@ def test_undo_redo_and_curtain_work_from_a_field_and_settled_values_are_steps(he
     assert heron.actions_.by_key["curtain"].isChecked()
 
 
-def test_the_wheel_over_a_slider_sets_nothing_without_the_focus(heron, qtbot):
+def test_the_wheel_over_a_slider_sets_nothing_without_the_focus(heron):
     heron.go_to_station("white")
     slider = heron.pages["white"].choke.row.slider
     heron.table.setFocus()

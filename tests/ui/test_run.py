@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QLabel
-from tests.ui.patience import take_events
+from tests.ui.patience import as_soon_as, take_events, until_rest
 
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io import profiles
@@ -43,7 +43,7 @@ def test_two_passes_swap_the_cartridge_between_colour_and_mask():
     assert order_of_work == sorted(order_of_work)
 
 
-def test_the_card_follows_the_press(bench, settle, qtbot):
+def test_the_card_follows_the_press(bench, settle):
     bench.session.open(replace(demo_job("tag"), profile=profiles.shipped("film")), None)
     settle()
     bench.go_to_station("run")
@@ -161,13 +161,13 @@ def test_several_timers_run_ring_and_are_stopped_by_their_key(run_page, marble, 
     tiles = run_page.own_table.timers.tiles
     assert len(tiles) == 3
     marble.clock.now += 5
-    qtbot.waitUntil(lambda: tiles[0].clock == "0:15", timeout=5000)
+    as_soon_as(lambda: tiles[0].clock == "0:15")
     assert marble.log.chime.rings == 0
     marble.clock.now += 15
-    qtbot.waitUntil(lambda: marble.log.chime.rings == 1, timeout=5000)
+    as_soon_as(lambda: marble.log.chime.rings == 1)
     assert tiles[0].clock == "0:00"
     marble.clock.now += 3
-    qtbot.waitUntil(lambda: marble.log.chime.rings == 2, timeout=5000)
+    as_soon_as(lambda: marble.log.chime.rings == 2)
     assert tiles[0].clock == "+0:03"
     board_key(qtbot, run_page, getattr(Qt.Key, f"Key_{digit}"))
     assert [tile.timer.step for tile in run_page.own_table.timers.tiles] == ["press", "cool-warm"]
@@ -175,12 +175,12 @@ def test_several_timers_run_ring_and_are_stopped_by_their_key(run_page, marble, 
     assert [step for step, _ in run_page.run().record.taken] == ["press", "press"]
 
 
-def test_a_timer_is_silent_without_sound_and_stays_in_sight(run_page, marble, qtbot):
+def test_a_timer_is_silent_without_sound_and_stays_in_sight(run_page, marble):
     run_page.sound.click()
     assert marble.preferences.sound is False
     run_page.start_timer(next(at for at, step in enumerate(run_page._state.made.steps) if step.key == "press"))
     marble.clock.now += 60
-    qtbot.waitUntil(lambda: run_page.own_table.timers.tiles[0].clock == "+0:40", timeout=5000)
+    as_soon_as(lambda: run_page.own_table.timers.tiles[0].clock == "+0:40")
     assert marble.log.chime.rings == 0
 
 
@@ -194,7 +194,7 @@ def test_the_run_rests_and_timers_go_on(run_page, marble, qtbot):
     assert run_page.run().record.worked_s(marble.clock.now) == pytest.approx(100)
 
 
-def test_a_run_goes_on_after_a_restart(run_page, marble, settle, qtbot, compiled):
+def test_a_run_goes_on_after_a_restart(run_page, marble, settle, compiled):
     run_page.begin()
     run_page.counting.count_good(7)
     run_page.start_timer(next(at for at, step in enumerate(run_page._state.made.steps) if step.key == "press"))
@@ -203,7 +203,7 @@ def test_a_run_goes_on_after_a_restart(run_page, marble, settle, qtbot, compiled
     try:
         again.show()
         again.session.open(job, None)
-        qtbot.waitUntil(lambda: again.desk.is_current and again.desk.is_idle, timeout=60_000)
+        until_rest(again)
         again.go_to_station("run")
         page = again.pages["run"]
         assert page.own_table.count.text().startswith("7 of")
@@ -336,7 +336,7 @@ def test_measured_use_is_kept_and_the_roll_counted_down(bench, settle, qtbot):
     assert "film 0.6 m²" in page.counting.using.head.text()
     second = page.run().uid
     page.counting.finish()
-    qtbot.waitUntil(lambda: bench.log.keeper.waiting() == 0, timeout=20_000)
+    as_soon_as(lambda: bench.log.keeper.waiting() == 0)
     assert next(item.left_mm for item in shop.media() if item.name == "roll-600") == pytest.approx(left - 1000, abs=0.1)
     book = bench.log.keeper.book()
     assert book.page(second).entry.happened.used == (("film:m2", 0.6),)

@@ -5,7 +5,7 @@ from tests.ui.patience import until
 from swaddon.ui.settling import settling
 
 
-def test_work_begins_once_after_the_last_of_several_changes(qtbot, bench):
+def test_work_begins_once_after_the_last_of_several_changes(bench):
     begun = []
     timer = settling(bench, 400, lambda: begun.append(True))
     for _ in range(5):

@@ -10,7 +10,7 @@ from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
 from tests.conftest import badge, coarse
-from tests.ui.patience import until, until_rest
+from tests.ui.patience import as_soon_as, until, until_rest
 
 from swaddon.session import edits
 from swaddon.session.demo import demo_job
@@ -19,7 +19,7 @@ from swaddon.ui.bench import Bench
 
 
 @pytest.fixture
-def laid(bench, settle, qtbot, badge_file):
+def laid(bench, settle, badge_file):
     """A badge of 40 mm, five pieces, on its film, with the Night Heron beside it in the tray."""
     bench.files.drop(badge_file)
     settle()
@@ -184,7 +184,7 @@ def test_what_is_found_shows_on_the_rail_and_goes_with_its_job(laid):
     assert "sheet-spacing" not in [item.code for item in laid.deck.sheet_findings()]
 
 
-def test_a_job_left_while_it_is_laid_gets_nothing_of_the_other(laid, settle, qtbot):
+def test_a_job_left_while_it_is_laid_gets_nothing_of_the_other(laid, settle):
     """Another job comes to the bench in the middle of planning and laying; each sheet holds its own prints only."""
     gang = page(laid).gang
     laid.apply(edits.set_quantity(60))
@@ -233,21 +233,20 @@ def test_each_drag_is_a_step_of_its_own(laid, qtbot):
     assert laid.session.job.sheet.placed not in ((), both)
 
 
-def test_good_enough_stops_the_search_and_keeps_the_sheet(laid, qtbot):
+def test_good_enough_stops_the_search_and_keeps_the_sheet(laid):
     gang = page(laid).gang
     laid.apply(edits.set_quantity(150))
     laid.apply(edits.set_width(90.0))
-    qtbot.waitUntil(lambda: gang.plan is not None and len(gang.plan.gang.spots) == 150, timeout=60_000)
+    as_soon_as(lambda: gang.plan is not None and len(gang.plan.gang.spots) == 150)
     gang.table.progress.stop.click()
-    qtbot.waitUntil(lambda: laid.deck.sheets.is_idle, timeout=20_000)
+    until_rest(laid, laid.deck.sheets)
     assert len(gang.plan.gang.spots) == 150
     assert gang.table.progress.isHidden()
 
 
-def test_sheets_are_written_and_told(laid, tmp_path: Path, qtbot):
+def test_sheets_are_written_and_told(laid, tmp_path: Path):
     gang = page(laid).gang
     gang.write_to(tmp_path / "out")
-    qtbot.waitUntil(lambda: laid.deck.sheets.is_idle, timeout=60_000)
     until_rest(laid, laid.deck.sheets)
     report = json.loads((tmp_path / "out" / "sheet.json").read_text())
     assert len(report["sheets"][0]["prints"]) == 5
@@ -255,7 +254,6 @@ def test_sheets_are_written_and_told(laid, tmp_path: Path, qtbot):
     blocked = tmp_path / "file"
     blocked.write_text("x")
     gang.write_to(blocked / "in")
-    qtbot.waitUntil(lambda: laid.deck.sheets.is_idle, timeout=60_000)
     until_rest(laid, laid.deck.sheets)
     assert gang.table.progress.isHidden()
 
@@ -316,12 +314,12 @@ def test_a_print_is_cut_its_seam_dragged_and_written(bench, settle, qtbot, tmp_p
     split.sheet.joint.click()
     assert seams.grab().toImage() != before
     split.write_to(tmp_path / "parts")
-    qtbot.waitUntil(lambda: bench.deck.sheets.is_idle, timeout=60_000)
+    until_rest(bench, bench.deck.sheets)
     report = json.loads((tmp_path / "parts" / "split.json").read_text())
     assert len(report["sheets"]) == 2
 
 
-def test_a_plate_smaller_than_the_transfer_is_found_with_its_goes(bench, settle, qtbot, tmp_path: Path):
+def test_a_plate_smaller_than_the_transfer_is_found_with_its_goes(bench, settle, tmp_path: Path):
     bench.files.drop(poster(tmp_path))
     settle()
     bench.apply(edits.set_width(560.0))
@@ -332,7 +330,7 @@ def test_a_plate_smaller_than_the_transfer_is_found_with_its_goes(bench, settle,
     assert "burns" in page(bench).split.sheet.pressing.text()
 
 
-def test_prints_of_a_whole_sheet_are_found_and_become_jobs(bench, settle, qtbot, tmp_path: Path):
+def test_prints_of_a_whole_sheet_are_found_and_become_jobs(bench, settle, tmp_path: Path):
     whole = np.zeros((700, 1000, 4), np.uint8)
     for x in (10, 350, 690):
         whole[20:320, x : x + 300] = badge()

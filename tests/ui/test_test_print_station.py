@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 from tests.seeds import scanned
+from tests.ui.patience import as_soon_as
 
 from swaddon.io import profiles
 from swaddon.io.scans import write_scan
@@ -36,9 +37,9 @@ def page(heron, settle, monkeypatch):
 
 
 @pytest.fixture
-def read(page, scan_file, qtbot, settle):
+def read(page, scan_file, settle):
     page.open_scan(scan_file)
-    qtbot.waitUntil(lambda: page.test is not None, timeout=30_000)
+    as_soon_as(lambda: page.test is not None)
     settle()
     return page
 
@@ -121,10 +122,10 @@ def test_ticked_constants_are_taken_in_one_step_and_undone(heron, read, settle):
     assert shop.press("film") == profiles.shipped("film")
 
 
-def test_what_changes_in_the_job_is_told_before_it_is_taken(heron, read, qtbot, settle):
+def test_what_changes_in_the_job_is_told_before_it_is_taken(heron, read, settle):
     read.show_part("constants")
     QTest.mouseClick(read.constants.ask, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: bool(read.constants.effect.text()), timeout=60_000)
+    as_soon_as(lambda: bool(read.constants.effect.text()))
     text = read.constants.effect.text()
     assert "White 1." in text
     assert "Choke that never peeks" in text
@@ -134,17 +135,17 @@ def test_what_changes_in_the_job_is_told_before_it_is_taken(heron, read, qtbot, 
     assert read.constants.effect.text() == ""
 
 
-def test_a_bad_scan_is_told_and_nothing_is_lost(heron, read, tmp_path, qtbot, settle):
+def test_a_bad_scan_is_told_and_nothing_is_lost(heron, read, tmp_path, settle):
     path = tmp_path / "mirrored.png"
     write_scan(path, np.ascontiguousarray(scanned(profiles.shipped("film"), SEED, 300.0).pixels[:, ::-1]), 300)
     before = read.test
     read.open_scan(path)
-    qtbot.waitUntil(lambda: "mirrored" in heron.problem.text(), timeout=30_000)
+    as_soon_as(lambda: "mirrored" in heron.problem.text())
     assert read.test is before
     assert len(kept_tests.tests_of("film")) == 1
 
 
-def test_what_the_eye_reads_becomes_the_same_constants(heron, page, qtbot, settle):
+def test_what_the_eye_reads_becomes_the_same_constants(heron, page, settle):
     page.show_part("eye")
     assert not page.constants.isVisible()
     for name, text in (("across", "4"), ("down", "-2"), ("line", "0.3"), ("like_black", "15 %")):
@@ -170,7 +171,7 @@ def test_what_the_eye_reads_becomes_the_same_constants(heron, page, qtbot, settl
     assert kept_tests.tests_of("film")[-1].source == "by eye"
 
 
-def test_the_simulated_press_is_asked_by_number(heron, page, qtbot, monkeypatch):
+def test_the_simulated_press_is_asked_by_number(heron, page, monkeypatch):
     asked = []
     monkeypatch.setattr(page, "print_on_simulated", asked.append)
     QTest.mouseClick(page.simulate, Qt.MouseButton.LeftButton)
@@ -187,16 +188,16 @@ def test_the_simulated_press_is_asked_by_number(heron, page, qtbot, monkeypatch)
     assert asked == [17]
 
 
-def test_printing_on_the_simulated_press_can_be_stopped(heron, page, qtbot, settle):
+def test_printing_on_the_simulated_press_can_be_stopped(heron, page, settle):
     page.print_on_simulated(1)
-    qtbot.waitUntil(lambda: heron.progress._text.text() != "", timeout=20_000)
+    as_soon_as(lambda: heron.progress._text.text() != "")
     heron.desk.cancel()
     settle()
     assert page.test is None
     assert kept_tests.tests_of("film") == ()
 
 
-def test_another_job_opened_while_a_scan_is_read_gets_no_reading(heron, page, scan_file, qtbot, settle):
+def test_another_job_opened_while_a_scan_is_read_gets_no_reading(heron, page, scan_file, settle):
     """The reading is kept for its press, and shown on none of another."""
     page.open_scan(scan_file)
     heron.files.open_demo("choir")
@@ -208,22 +209,22 @@ def test_another_job_opened_while_a_scan_is_read_gets_no_reading(heron, page, sc
     assert not page.own_table.shows_scan
 
 
-def test_a_scan_that_comes_into_a_watched_folder_is_read(page, scan_file, tmp_path, qtbot):
+def test_a_scan_that_comes_into_a_watched_folder_is_read(page, scan_file, tmp_path):
     page.watch_folder(tmp_path)
     assert str(tmp_path) in page.status.text()
     (tmp_path / "new.png").write_bytes(scan_file.read_bytes())
-    qtbot.waitUntil(lambda: page.test is not None, timeout=30_000)
+    as_soon_as(lambda: page.test is not None)
     assert page.test.source == "new.png"
     QTest.mouseClick(page.watch, Qt.MouseButton.LeftButton)
     assert page.watch.text() == "Watch a folder…"
 
 
-def test_the_page_is_saved_under_the_name_that_is_chosen(heron, page, tmp_path, qtbot, settle):
+def test_the_page_is_saved_under_the_name_that_is_chosen(heron, page, tmp_path, settle):
     page.save_to(tmp_path / "page")
-    qtbot.waitUntil(lambda: "written" in heron.problem.text(), timeout=30_000)
+    as_soon_as(lambda: "written" in heron.problem.text())
     assert (tmp_path / "page.pdf").read_bytes().startswith(b"%PDF")
     page.save_to(tmp_path / "page.doc")
-    qtbot.waitUntil(lambda: ".pdf, .tif or .png" in heron.problem.text(), timeout=30_000)
+    as_soon_as(lambda: ".pdf, .tif or .png" in heron.problem.text())
 
 
 def test_the_press_over_time_tells_its_tests_and_how_long_they_hold(heron, page, settle):

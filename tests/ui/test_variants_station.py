@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from tests.ui.patience import until_rest
+from tests.ui.patience import as_soon_as, until_rest
 
 from swaddon.core.plan.outcome import small_proof
 from swaddon.session import edits
@@ -13,7 +13,7 @@ from swaddon.ui.stations.variants.page import PROOF_PX
 
 
 @pytest.fixture
-def done(bench, settle, qtbot):
+def done(bench, settle):
     return lambda: until_rest(bench, bench.deck.variants)
 
 
@@ -85,7 +85,7 @@ def test_the_grid_shows_light_against_dark_with_the_differences_marked(six):
     assert marked(first, first)[1] == 0
 
 
-def test_two_variants_lie_under_a_curtain_that_moves_by_mouse_and_keys(six, qtbot):
+def test_two_variants_lie_under_a_curtain_that_moves_by_mouse_and_keys(six):
     page = page_of(six)
     table = page.own_table
     table.cards[0].pin.click()
@@ -119,11 +119,11 @@ def test_a_variant_that_is_taken_over_is_its_proof_and_undoes_in_one_step(six, d
     assert page.told.text() == ""
 
 
-def test_work_is_stopped_and_what_is_done_stays(marble, done, qtbot):
+def test_work_is_stopped_and_what_is_done_stays(marble, done):
     page = page_of(marble)
     page.toner.click()
     page.go.click()
-    qtbot.waitUntil(lambda: len(page.found) >= 1, timeout=60_000)
+    as_soon_as(lambda: len(page.found) >= 1)
     assert page.own_table.progress.isVisible()
     page.own_table.cancel.click()
     done()

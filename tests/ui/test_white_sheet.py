@@ -67,7 +67,7 @@ def test_hits_are_counted_and_set_one_by_one(heron, page, settle, qtbot):
     assert {finding.code for finding in heron.desk.plan.findings} >= {"white-outside"}
 
 
-def test_areas_of_white_of_the_design_are_turned_to_bare_cloth_and_shown(heron, page, settle, qtbot):
+def test_areas_of_white_of_the_design_are_turned_to_bare_cloth_and_shown(heron, page, settle):
     before = white_share(heron)
     largest = max(heron.desk.plan.checks.design_areas, key=lambda area: area.area_mm2)
     page.design.choose.click()
@@ -118,7 +118,7 @@ def test_the_white_of_a_picked_colour_is_fixed_changed_and_let_go(heron, page, s
     assert heron.session.job.settings.white.fixed == ()
 
 
-def test_the_ladder_compares_limits_and_a_press_takes_one(heron, page, settle, qtbot):
+def test_the_ladder_compares_limits_and_a_press_takes_one(heron, page, settle):
     page.amount.mode.button_for("limit").click()
     settle()
     page.amount.ladder.open.click()
@@ -264,7 +264,7 @@ def test_holding_y_shows_the_yardstick_alone_and_letting_go_this_plan(heron, pag
     assert heron.table.curtain is None
 
 
-def test_a_fix_waits_until_the_findings_are_those_of_the_job(heron, page, settle, qtbot):
+def test_a_fix_waits_until_the_findings_are_those_of_the_job(heron, page, settle):
     """The fix of an older finding would undo what came after it."""
     heron.apply(edits.set_white("No choke", choke_mm=0))
     settle()
