@@ -2,6 +2,7 @@
 
 import json
 import os
+import shutil
 import signal
 import subprocess
 import sys
@@ -251,7 +252,7 @@ def test_another_artworks_export_is_not_overwritten_unasked(badge_file, tmp_path
     assert planned("20mm", "--garment", "#ffffff", "--overwrite")[0] == 0
 
 
-def test_no_writable_cache_and_a_garbage_kernel_cache_still_plan(badge_file, tmp_path):
+def test_no_writable_cache_and_a_garbage_kernel_cache_still_plan(badge_file, tmp_path, compiled):
     block = tmp_path / "file"
     block.write_text("no folder")
     environment = dict(os.environ) | {
@@ -262,16 +263,17 @@ def test_no_writable_cache_and_a_garbage_kernel_cache_still_plan(badge_file, tmp
     done = swaddon("plan", str(badge_file), "--width", "20mm", env=environment)
     assert done.returncode == 0, done.stderr
     assert "Traceback" not in done.stderr
-    cache = tmp_path / "cache"
     from swaddon.core import fast
+    from swaddon.io.tables import cache_folder
 
-    home = fast._home(cache)
-    home.mkdir(parents=True)
-    fast._marker(cache).write_text("compiled\n")
-    for name in ("a.nbi", "b.nbc"):
-        (home / name).write_bytes(b"garbage")
+    cache = tmp_path / "cache"
+    damaged = cache / fast._home(cache_folder()).name
+    shutil.copytree(fast._home(cache_folder()), damaged)
+    for kernel in damaged.rglob("*.nb?"):
+        kernel.write_bytes(b"garbage")
     done = swaddon("plan", str(badge_file), "--width", "20mm", env=dict(os.environ) | {"SWADDON_CACHE": str(cache)})
     assert done.returncode == 0, done.stderr
+    assert not list(damaged.rglob("*.nb?")), "what cannot be loaded is thrown away"
 
 
 def test_the_document_of_a_plan_is_alike_with_and_without_kernels(make):
