@@ -45,8 +45,8 @@ class Page(HTMLParser):
 
 
 def planned(name: str = "badge.png", **white):
-    settings = PlanSettings(width_mm=76.2, garment=NAVY, white=WhiteSettings(**white))
-    picture = badge(900)
+    settings = PlanSettings(width_mm=25.4, garment=NAVY, white=WhiteSettings(**white))
+    picture = badge(300)
     picture[picture[..., 1] > 200, :3] = (250, 200, 40)  # the ring: gold, so that its white lies under colour
     art = replace(artwork(picture), file_name=name)
     return make_plan(request_for(art, settings, profiles.shipped("film")), Run(Cache()))
