@@ -98,7 +98,8 @@ class LogDeck(QObject):
     @property
     def is_idle(self) -> bool:
         """Whether nothing is being read, and nothing written into the book."""
-        return self.keeper.is_idle and self.finds.is_idle and self.reads.is_idle and self.looks.is_idle and self.acts.is_idle
+        works = (self.keeper, self.finds, self.reads, self.looks, self.acts)
+        return all(work.is_idle for work in works)
 
     def stop(self) -> None:
         """End the background work."""
