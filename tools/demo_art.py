@@ -63,7 +63,7 @@ def lantern(brush: QPainter, x: float, y: float, size: float, colour: str) -> No
 
 
 def lantern_regatta() -> QImage:
-    image = canvas(280, 300, "#1b1b1f")
+    image = canvas(280, 300, "#000000")  # not the shirt's #1b1b1f: customers draw night in pure black
     brush = painter(image)
     cord = QPainterPath(QPointF(6, 82))
     cord.cubicTo(80, 128, 200, 128, 274, 82)

@@ -3,6 +3,7 @@
 from typing import Literal
 
 import numpy as np
+from numpy.typing import ArrayLike, NDArray
 
 from swaddon.core.colour.spaces import Rgb, delta_e_2000, lab_from_srgb8
 
@@ -19,6 +20,12 @@ _DARK_BELOW, _LIGHT_FROM = 45.0, 72.0
 _GREYISH, _STRONG = 18.0, 40.0
 _BLACK_LIGHTNESS, _BLACK_CHROMA = 20.0, 10.0
 """Bounds in L* and C*ab between classes of goods (assumed)."""
+
+_PALE_LIGHTNESS, _PALE_CHROMA = 90.0, 10.0
+"""Off-white goods, and white art that is the cloth on them, are lighter and greyer than this (assumed)."""
+
+SAME_CLOTH_DELTA_E = 6.0
+"""Colours this near to the garment's count as its own, whatever their class (assumed)."""
 
 
 def is_dark(garment: Rgb) -> bool:
@@ -46,8 +53,34 @@ def is_black(garment: Rgb) -> bool:
     >>> is_black((27, 27, 31)), is_black((31, 41, 68))
     (True, False)
     """
-    lightness, a, b = lab_from_srgb8(garment)
-    return bool(lightness < _BLACK_LIGHTNESS and np.hypot(a, b) <= _BLACK_CHROMA)
+    return bool(_is_black(lab_from_srgb8(garment)))
+
+
+def same_cloth(colours: ArrayLike, garment: Rgb) -> NDArray[np.bool_]:
+    """Which colours, sRGB ``(…, 3)`` 0..255, are the garment's own, so that the cloth can stand for them.
+
+    Black is black and white is white: art of #000000 and cloth of #1b1b1f are far apart for their ΔE00, since
+    differences of dark colours weigh much in it, but nobody sees one printed on the other. They are told by class and
+    lightness; all other colours by ΔE00.
+
+    >>> same_cloth([(0, 0, 0), (27, 27, 31), (31, 41, 68), (60, 60, 60)], (27, 27, 31)).tolist()
+    [True, True, False, False]
+    >>> same_cloth([(255, 255, 255), (224, 212, 186)], (244, 240, 230)).tolist()
+    [True, False]
+    """
+    lab, cloth = lab_from_srgb8(np.asarray(colours)), lab_from_srgb8(garment)
+    alike = [delta_e_2000(lab, cloth) <= SAME_CLOTH_DELTA_E]
+    for belongs in (_is_black, _is_pale):
+        alike.append(belongs(lab) & belongs(cloth))
+    return np.asarray(np.any(alike, axis=0))
+
+
+def _is_black(lab: NDArray[np.floating]) -> NDArray[np.bool_]:
+    return (lab[..., 0] < _BLACK_LIGHTNESS) & (np.hypot(lab[..., 1], lab[..., 2]) <= _BLACK_CHROMA)
+
+
+def _is_pale(lab: NDArray[np.floating]) -> NDArray[np.bool_]:
+    return (lab[..., 0] >= _PALE_LIGHTNESS) & (np.hypot(lab[..., 1], lab[..., 2]) <= _PALE_CHROMA)
 
 
 def goods_class(garment: Rgb) -> GoodsClass:

@@ -3,23 +3,32 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
+import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from swaddon.core.artwork.background import border_tolerance, uniform_border
 from swaddon.core.artwork.near import distances
-from swaddon.core.artwork.raster import place
-from swaddon.core.colour.spaces import hex_from_rgb
+from swaddon.core.artwork.raster import Mask, place
+from swaddon.core.colour.spaces import Rgb, delta_e_76, hex_from_rgb, lab_from_srgb8
 from swaddon.core.count.consumption import Material, amount_text
 from swaddon.core.count.money import money_text
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.knockout import knockout
-from swaddon.core.knockout.settings import Knockout
+from swaddon.core.knockout.settings import usual_knockout
 from swaddon.core.units import inches_from_mm, mm_from_px
 
 NORM_PPI = 300
 """Artwork resolution at print size that is asked for (common practice, no source)."""
 
 _JPEG_BLOCK_PX = 8
+
+_FULL_SHARE, _CELL_MM, _LEAST_BOX_MM = 0.97, 1.0, 20.0
+"""Share of a print's rectangle from which it counts as filled, by cells of a millimetre, and the smallest that is told
+(assumed)."""
+
+_BOX_PRINTS = 0.05
+"""Share of a background that takes ink, from which it prints (assumed)."""
 
 
 def nothing_printed(scene: Scene) -> Iterator[Finding]:
@@ -40,20 +49,29 @@ def nothing_printed(scene: Scene) -> Iterator[Finding]:
 
 
 def box(scene: Scene) -> Iterator[Finding]:
+    """A background that prints as a rectangle: of one colour all round, or at least in all four corners.
+
+    What takes no ink is no box: a white one on white goods without white.
+    """
     tolerance = border_tolerance(scene.artwork.file_format)
     colour = uniform_border(scene.art, tolerance)
+    if colour is None and fills_its_box(scene):
+        colour = _colour_of_corners(scene, tolerance)
+        if colour is None:
+            yield _full_rectangle(scene)
     if colour is None:
         return
-    found = distances(scene.art, colour, tolerance)
-    area = knockout.removed_area(scene.art, found, tolerance, "outside")
-    pixels = int(np.count_nonzero(area))
-    size_mm2 = pixels * scene.pixel_mm2
+    area = knockout.removed_area(scene.art, distances(scene.art, colour, tolerance), tolerance, "outside")
+    inked = cv2.bitwise_and(area, _ink(scene))
+    if cv2.countNonZero(inked) < _BOX_PRINTS * cv2.countNonZero(area):
+        return
+    size_mm2 = cv2.countNonZero(area) * scene.pixel_mm2
     x, y = scene.mm(*place(area))
     ml = float(scene.white[area > 0].sum(dtype=np.uint64)) / 255 * scene.pixel_mm2 / 1e6
     ml *= scene.full_white_per_m2
     money = money_text(Material("White ink", "white", ml, scene.profile.white_ink).cost)
     is_jpeg = scene.artwork.file_format == "JPEG"
-    taken = Knockout(colour, tolerance, "outside", "soft", clean=is_jpeg)
+    taken = usual_knockout(colour, scene.artwork.file_format)
     fix = replace(scene.settings, knockouts=(*scene.settings.knockouts, taken))
     why = "JPEG has no transparency, so its background" if is_jpeg else "An opaque box round the art"
     text = (
@@ -62,6 +80,60 @@ def box(scene: Scene) -> Iterator[Finding]:
     )
     code = "jpeg-background" if is_jpeg else "opaque-box"
     yield Finding(code, "stop", text, x, y, size_mm2, "mm²", fix, f"Knock out {hex_from_rgb(colour)}")
+
+
+def _ink(scene: Scene) -> Mask:
+    """Mask (255) of pixels that take any ink; white that is laid over a whole sheet is no part of the art."""
+    ink = np.asarray(scene.cmyk).max(axis=2)
+    if not scene.settings.white.whole_sheet:
+        ink = np.maximum(ink, scene.white)
+    return np.asarray(cv2.inRange(ink, 1, 255), np.uint8)
+
+
+def _cells(scene: Scene) -> NDArray[np.bool_]:
+    """Which cells of about a millimetre of the box round the print take ink: holes and hair lines are no gaps."""
+    box = scene.measures.printed
+    if box is None:
+        return np.zeros((0, 0), np.bool_)
+    ink = _ink(scene)[box.top : box.bottom, box.left : box.right]
+    sides = [max(1, round(mm_from_px(side, scene.measures.ppi) / _CELL_MM)) for side in ink.shape]
+    return np.asarray(cv2.resize(ink, (sides[1], sides[0]), interpolation=cv2.INTER_AREA)) > 0
+
+
+def fills_its_box(scene: Scene) -> bool:
+    """Whether what prints covers (nearly) its whole rectangle, up to the corners."""
+    cells = _cells(scene)
+    if min(cells.shape) < _LEAST_BOX_MM / _CELL_MM:
+        return False
+    corners = (cells[:2, :2], cells[:2, -2:], cells[-2:, :2], cells[-2:, -2:])
+    return float(cells.mean()) >= _FULL_SHARE and all(corner.all() for corner in corners)
+
+
+def _colour_of_corners(scene: Scene, tolerance: float) -> Rgb | None:
+    """The one colour of the print's four corners; ``None`` where they differ."""
+    box = scene.measures.printed
+    assert box is not None
+    art = scene.art[box.top : box.bottom, box.left : box.right]
+    n = max(2, round(scene.measures.ppi / 25.4))
+    corners = [
+        np.median(part[..., :3].reshape(-1, 3), axis=0)
+        for part in (art[:n, :n], art[:n, -n:], art[-n:, :n], art[-n:, -n:])
+    ]
+    middle = np.median(corners, axis=0)
+    if (delta_e_76(lab_from_srgb8(np.array(corners)), lab_from_srgb8(middle)) > tolerance).any():
+        return None
+    r, g, b = (round(float(part)) for part in middle)
+    return r, g, b
+
+
+def _full_rectangle(scene: Scene) -> Finding:
+    width, height = scene.measures.printed_size_mm
+    x, y = scene.centre()
+    text = (
+        f"The print fills its whole rectangle of {width:.0f} × {height:.0f} mm: its straight edges show on the "
+        f"{scene.item}. Take its background out, or leave it where it is meant to be a picture."
+    )
+    return Finding("full-rectangle", "look", text, x, y, width * height, "mm²")
 
 
 def _white_price(ml: float, money: str, scene: Scene) -> str:

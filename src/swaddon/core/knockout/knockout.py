@@ -15,11 +15,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core import fast
+from swaddon.core.artwork.background import border_tolerance, uniform_border
 from swaddon.core.artwork.near import PAGES, Distances, codes_of, distances, near, on_pages
 from swaddon.core.artwork.raster import Mask, Rgba, alpha_of
-from swaddon.core.colour.spaces import (
-    Rgb,
-)
+from swaddon.core.colour.goods import same_cloth
+from swaddon.core.colour.spaces import Rgb
 from swaddon.core.knockout.settings import Reach
 
 RIM, FADE, GONE = 1, 2, 255
@@ -32,8 +32,10 @@ _EDGE_STEP = 24
 HALO_PX, HALO_TOLERANCE = 8, 2.5
 """Reach of JPEG's smear (a coding block, ITU-T T.81), and how much further from the colour it may lie (assumed)."""
 
-SAME_CLOTH_DELTA_E = 6.0
-"""A removed colour this near to the garment's counts as the garment's own: its fades become fades of ink (assumed)."""
+_MET = 1e-3
+"""Share of the pixels with ink from which an artwork has a colour of its own (assumed)."""
+
+_MOST_MET = 256
 
 
 def connected_to_outside(passable: Mask) -> Mask:
@@ -175,6 +177,57 @@ def colour_counts(kernels: Any, rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.in
     kernels.count_colours(rgba, chosen, counts, pages)
     codes = on_pages(counts, pages)
     return codes, counts[codes].astype(np.int64)
+
+
+def ground_of(rgba: Rgba, colour: Rgb) -> Rgb:
+    """What a fade into a cloth of this colour runs into in the artwork: its own black on a black shirt.
+
+    The colour itself where the artwork has it; else that of its border, else the commonest, where they count as the
+    same cloth. So a glow on #000000 is taken from #000000 whoever names the shirt's #1b1b1f, and every way to take it
+    out leaves the same fades.
+
+    >>> art = np.zeros((40, 40, 4), np.uint8)
+    >>> art[..., 3] = 255
+    >>> ground_of(art, (27, 27, 31)), ground_of(art, (31, 41, 68))
+    ((0, 0, 0), (31, 41, 68))
+    """
+    codes, counts = colour_counts(rgba, np.full(rgba.shape[:2], 255, np.uint8))
+    met = counts >= max(1.0, _MET * counts.sum())
+    codes, counts = codes[met], counts[met]
+    own = np.stack([codes >> 16, codes >> 8 & 255, codes & 255], axis=-1)
+    if not len(own) or (own == np.array(colour)).all(axis=1).any():
+        return colour
+    border = uniform_border(rgba, border_tolerance("JPEG"))
+    if border is not None and same_cloth(border, colour):
+        return border
+    commonest = own[np.argsort(-counts, kind="stable")[:_MOST_MET]]
+    alike = commonest[same_cloth(commonest, colour)]
+    return tuple(int(part) for part in alike[0]) if len(alike) else colour  # type: ignore[return-value]
+
+
+def on_cloth(rgba: Rgba, ground: Rgb, cloth: Rgb) -> Rgba:
+    """The artwork as it is seen once its ground is the cloth, so that distances are told on what is seen.
+
+    A pixel is α · ink + (1 − α) · ground with the least α that keeps the ink in gamut; on the cloth it is
+    α · ink + (1 − α) · cloth, which is the pixel + (1 − α) · (cloth − ground).
+
+    >>> art = np.array([[[0, 0, 0, 255], [255, 0, 0, 255]]], np.uint8)
+    >>> on_cloth(art, (0, 0, 0), (27, 27, 31))[0, :, :3].tolist()
+    [[27, 27, 31], [255, 0, 0]]
+    """
+    if ground == cloth:
+        return rgba
+    channels = cv2.split(rgba)
+    bare = np.full(rgba.shape[:2], 255, np.uint8)  # 1 - α
+    for channel, own in zip(channels, ground, strict=False):
+        value = np.arange(256)
+        share = np.abs(value - own) / np.where(value > own, 255 - own, max(own, 1))
+        bare = np.asarray(cv2.min(bare, cv2.LUT(channel, np.rint(255 * (1 - share)).astype(np.uint8))), np.uint8)
+    out = []
+    for channel, own, dyed in zip(channels, ground, cloth, strict=False):
+        step = cv2.LUT(bare, np.rint(np.arange(256) / 255 * abs(dyed - own)).astype(np.uint8))
+        out.append(cv2.add(channel, step) if dyed > own else cv2.subtract(channel, step))
+    return np.asarray(cv2.merge([*out, channels[3]]), np.uint8)
 
 
 def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bool) -> Mask:

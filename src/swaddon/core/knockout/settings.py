@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from annotated_types import MaxLen, MinLen
 
+from swaddon.core.artwork.background import border_tolerance
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.holes.settings import Screen
@@ -44,6 +45,16 @@ class Knockout:
     def resolved(self, garment: Rgb) -> Rgb:
         """The colour as sRGB."""
         return garment if self.colour is None else self.colour
+
+
+def usual_knockout(colour: Rgb | None, file_format: str, reach: Reach = "outside") -> Knockout:
+    """A knockout with the tolerance that its kind of file needs, whichever way it is asked for.
+
+    >>> usual_knockout((0, 0, 0), "JPEG").tolerance
+    12.0
+    """
+    tolerance = max(Knockout(colour).tolerance, border_tolerance(file_format))
+    return Knockout(colour, tolerance, reach, clean=file_format == "JPEG")
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,8 @@ import numpy as np
 from swaddon.core.artwork.near import distances
 from swaddon.core.artwork.placement import PointMap
 from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of
-from swaddon.core.colour.spaces import Rgb, delta_e_2000, lab_from_srgb8
+from swaddon.core.colour.goods import same_cloth
+from swaddon.core.colour.spaces import Rgb
 from swaddon.core.engine import Run, of, settle, stage
 from swaddon.core.knockout import knockout, outlines
 from swaddon.core.knockout.fades import Treated, rim_enlargement, treat
@@ -46,7 +47,8 @@ class Knocked:
 class KnockoutSettings:
     """``where`` tells pixels of the grid under points of the artwork.
 
-    The garment counts only by the colours that are its own, and by those that fade into it.
+    The garment counts only by the colours that are its own, and by those that fade into it: for each knockout of such
+    a colour ``cloths`` has the garment's.
     """
 
     knockouts: tuple[Knockout, ...] = of("settings.knockouts")
@@ -54,7 +56,7 @@ class KnockoutSettings:
     outlines: tuple[OutlineKnockout, ...] = of("settings.outlines")
     garment: Rgb = of("settings.garment")
     where: PointMap | None = of("point_map")
-    fades_into_cloth: tuple[bool, ...] = field(init=False, default=())
+    cloths: tuple[Rgb | None, ...] = field(init=False, default=())
 
     def __post_init__(self) -> None:
         if not self.knockouts:
@@ -64,8 +66,9 @@ class KnockoutSettings:
                 settle(self, where=None)
             return
         resolved = tuple(replace(item, colour=item.resolved(self.garment)) for item in self.knockouts)
-        same = tuple(_same_cloth(item.resolved(self.garment), self.garment) for item in resolved)
-        settle(self, knockouts=resolved, fades_into_cloth=same, garment=_ANY_GARMENT)
+        colours = [item.resolved(self.garment) for item in resolved]
+        cloths = tuple(self.garment if same_cloth(colour, self.garment) else None for colour in colours)
+        settle(self, knockouts=resolved, cloths=cloths, garment=_ANY_GARMENT)
 
 
 def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
@@ -76,20 +79,23 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
     for index, wanted in enumerate(settings.knockouts):
         run.check()
         assert settings.where is not None
-        colour = wanted.resolved(_ANY_GARMENT)
+        colour, cloth, seen = wanted.resolved(_ANY_GARMENT), settings.cloths[index], art
+        if cloth is not None:
+            colour = run.beside("placed", ("ground", colour), partial(knockout.ground_of, placed, colour))
+            seen = knockout.on_cloth(art, colour, cloth)
         reach = _decade(wanted.tolerance * (knockout.HALO_TOLERANCE if wanted.clean else 1))
         found = run.beside(
             "placed",
-            ("distances", before, settings.keeps, settings.outlines, settings.fades_into_cloth[:index], colour, reach),
-            partial(distances, art, colour, reach),
+            ("distances", before, settings.keeps, settings.outlines, settings.cloths[:index], colour, cloth, reach),
+            partial(distances, seen, cloth or colour, reach),
         )
         points = [settings.where.on_grid(point) for point in wanted.points]
-        removed = knockout.removed_area(art, found, wanted.tolerance, wanted.reach, points, kept)
+        removed = knockout.removed_area(seen, found, wanted.tolerance, wanted.reach, points, kept)
         if wanted.clean:
-            removed = knockout.with_halo(art, found, wanted.tolerance, removed, kept)
+            removed = knockout.with_halo(seen, found, wanted.tolerance, removed, kept)
         zone = None
         if wanted.edge == "soft":
-            zone = knockout.soft_zone(art, colour, removed, wanted.reach, settings.fades_into_cloth[index])
+            zone = knockout.soft_zone(art, colour, removed, wanted.reach, cloth is not None)
             if kept is not None:
                 zone[kept > 0] = 0
         own = np.asarray(cv2.bitwise_and(removed, cv2.inRange(alpha_of(art), 1, 255)), np.uint8)
@@ -134,12 +140,6 @@ def _kept_mask(art: Rgba, settings: KnockoutSettings) -> Mask | None:
 def _decade(tolerance: float) -> float:
     """Distances are kept up to the next ten, so that small moves of the tolerance only look them up."""
     return max(10.0, math.ceil(tolerance / 10) * 10.0)
-
-
-def _same_cloth(colour: Rgb, garment: Rgb) -> bool:
-    """Whether a removed colour counts as the garment's own, so that fades into it become fades of ink."""
-    difference = delta_e_2000(lab_from_srgb8(colour), lab_from_srgb8(garment))
-    return float(difference) <= knockout.SAME_CLOTH_DELTA_E
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
+from swaddon.core.colour.spaces import hex_from_rgb
 from swaddon.core.findings.inspection import LOOKED_UP_TO_MM, Fine
 from swaddon.core.plan.stages import Plan
 from swaddon.io.print_areas import PrintArea
@@ -14,6 +15,7 @@ from swaddon.session.session import Edit
 
 NORM_PPI = 300
 Mark = Literal["", "look", "stop"]
+_BOXES = ("opaque-box", "jpeg-background", "full-rectangle")
 
 
 @dataclass(frozen=True)
@@ -91,19 +93,22 @@ def _file_facts(job: Job, inches: bool) -> list[Fact]:
 def _inspected(plan: Plan) -> list[Fact]:
     seen, holds = plan.inspection, plan.request.profile.holds
     places = {finding.code: (finding.x_mm, finding.y_mm) for finding in plan.findings}
-    box_at = places.get("opaque-box") or places.get("jpeg-background")
+    box = next((finding for finding in plan.findings if finding.code in _BOXES), None)
     if not plan.request.artwork.has_alpha:
         clear = "none: all of it prints"
     elif seen.half_share == 0:
         clear = "clean"
     else:
         clear = f"{seen.half_share:.1%} half, fringe {seen.fringe_px:.1f} px"
-    background = "none" if seen.background is None else "#{:02x}{:02x}{:02x} all round".format(*seen.background)
+    background = "none" if box is None else "the whole rectangle prints"
+    if seen.background is not None:
+        background = f"{hex_from_rgb(seen.background)} all round"
+    box_mark: Mark = "" if box is None else "stop" if box.severity == "stop" else "look"
     fades = "none" if seen.fade_mm2 < 1 else f"{seen.fade_mm2 / 100:.1f} cm²"
     fade_mark: Mark = "look" if seen.fade_mm2 >= 1 and plan.request.profile.printing.thin_ink_fails else ""
     return [
         Fact("Transparency", clear),
-        Fact("Background box", background, "stop" if box_at else "", box_at),
+        Fact("Background box", background, box_mark, None if box is None else (box.x_mm, box.y_mm)),
         Fact("Fades", fades, fade_mark, places.get("half-transparent")),
         Fact("Colours", f"{seen.colours:,} distinct".replace(",", " ")),
         _fine("Finest line", seen.line, holds.line_mm),

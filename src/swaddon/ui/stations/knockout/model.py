@@ -2,23 +2,21 @@
 
 from dataclasses import dataclass, replace
 
-from swaddon.core.artwork.background import border_tolerance
 from swaddon.core.artwork.placement import Point
 from swaddon.core.artwork.regions import RegionMap
-from swaddon.core.colour.spaces import Rgb, delta_e_2000, hex_from_rgb, lab_from_srgb8
+from swaddon.core.colour.goods import same_cloth
+from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.count.consumption import amount_text
 from swaddon.core.count.money import money_text
-from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, usual_knockout
 from swaddon.core.plan.stages import Plan
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.session.selection import mm_per_px
 from swaddon.session.session import Edit
 
-DEFAULT_TOLERANCE = 8.0
 OFFERED = 8
 _OFFERED_MM2 = 50.0
-_SAME_DELTA_E = 3.0
 
 
 @dataclass(frozen=True)
@@ -114,9 +112,7 @@ def _background(job: Job, rows: tuple[KnockoutRow, ...]) -> Rgb | None:
     background = job.file.artwork.background
     if background is None:
         return None
-    lab = lab_from_srgb8(background)
-    gone = [float(delta_e_2000(lab_from_srgb8(row.rgb), lab)) for row in rows]
-    return None if any(distance < _SAME_DELTA_E for distance in gone) else background
+    return None if any(same_cloth(background, row.rgb) for row in rows) else background
 
 
 def _alpha_effect(plan: Plan) -> str:
@@ -148,12 +144,8 @@ def offers(job: Job, found: RegionMap | None) -> tuple[Offer, ...]:
 
 
 def offered(job: Job, colour: Rgb | None) -> Knockout:
-    """A knockout of an offered colour, with the tolerance its kind of file needs."""
-    tolerance, is_jpeg = DEFAULT_TOLERANCE, False
-    if job.file is not None:
-        is_jpeg = job.file.artwork.file_format == "JPEG"
-        tolerance = max(tolerance, border_tolerance(job.file.artwork.file_format))
-    return Knockout(colour, tolerance, clean=is_jpeg)
+    """A knockout of an offered colour."""
+    return usual_knockout(colour, "PNG" if job.file is None else job.file.artwork.file_format)
 
 
 def point_edit(job: Job, index: int, point: Point) -> Edit:
@@ -163,7 +155,7 @@ def point_edit(job: Job, index: int, point: Point) -> Edit:
 
 
 def keep_edit(rgb: Rgb, point: Point | None) -> Edit:
-    return edits.add_keep(Keep(rgb, DEFAULT_TOLERANCE, point))
+    return edits.add_keep(Keep(rgb, point=point))
 
 
 def alpha_edit(job: Job, key: str = "", **changes: object) -> Edit:

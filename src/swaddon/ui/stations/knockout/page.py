@@ -220,7 +220,7 @@ class KnockoutPage(QWidget):
         layout.addWidget(scrolled(self._list), 1)
 
     def _picked(self, rgb: Rgb, _point: Point) -> None:
-        self._context.apply(edits.add_knockout(Knockout(rgb, model.DEFAULT_TOLERANCE)))
+        self._context.apply(edits.add_knockout(model.offered(self._job, rgb)))
 
     def _keep_area(self, rgb: Rgb, point: Point) -> None:
         self._context.apply(model.keep_edit(rgb, point))

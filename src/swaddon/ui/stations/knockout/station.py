@@ -25,7 +25,15 @@ STATION = StationSpec(
         }
     ),
     codes=frozenset(
-        {"opaque-box", "jpeg-background", "jpeg-edges", "nothing-printed", "half-transparent", "ink-on-match"}
+        {
+            "opaque-box",
+            "jpeg-background",
+            "full-rectangle",
+            "jpeg-edges",
+            "nothing-printed",
+            "half-transparent",
+            "ink-on-match",
+        }
     ),
     touched=lambda job: bool(job.settings.knockouts or job.settings.alpha),
     page=KnockoutPage,
