@@ -31,6 +31,87 @@ def test_every_print_is_found_with_its_size_and_kind(background):
     assert found.parts[0].nearest_px == float("inf")
 
 
+def crest(text: str, number: str = "", star: tuple[int, int, int] = (250, 210, 60), size: int = 500) -> np.ndarray:
+    """A crest with a name, a number and a small star."""
+    big = np.zeros((size, size, 4), np.uint8)
+    unit = size / 500
+    cv2.ellipse(big, ((size / 2, size / 2), (size * 0.96, size * 0.8), 0), (30, 60, 140, 255), -1, cv2.LINE_AA)
+    cv2.circle(big, (round(250 * unit), round(130 * unit)), round(9 * unit), (*star, 255), -1, cv2.LINE_AA)
+    for word, y, scale in ((text, 270, 0.7), (number, 380, 0.9)):
+        place = (round(170 * unit), round(y * unit))
+        cv2.putText(big, word, place, cv2.FONT_HERSHEY_SIMPLEX, scale * unit, (250, 250, 250, 255), round(3 * unit))
+    return big
+
+
+WHITE = (255, 255, 255, 255)
+
+
+def on_white(item: np.ndarray) -> np.ndarray:
+    """On a white sheet, with a margin."""
+    share = item[..., 3:].astype(np.float32) / 255
+    out = np.rint(item[..., :3] * share + 255 * (1 - share)).astype(np.uint8)
+    return cv2.copyMakeBorder(np.dstack([out, np.full_like(out[..., 0], 255)]), 10, 10, 10, 10, 0, value=WHITE)
+
+
+def kinds_of(prints: list[np.ndarray]) -> list[int]:
+    """The kinds of prints that lie side by side on a white sheet."""
+    whole = np.full(
+        (max(item.shape[0] for item in prints) + 80, sum(item.shape[1] + 60 for item in prints) + 60, 4), 255
+    )
+    whole, x = whole.astype(np.uint8), 60
+    for item in prints:
+        place = whole[40 : 40 + item.shape[0], x : x + item.shape[1]]
+        share = item[..., 3:].astype(np.float32) / 255
+        place[...] = np.rint(item * share + place * (1 - share))
+        place[..., 3] = 255
+        x += item.shape[1] + 60
+    return [part.kind for part in find_parts(whole, (255, 255, 255), 20, 30).parts]
+
+
+@pytest.mark.parametrize("size", [300, 500, 1100])
+@pytest.mark.parametrize(
+    ("one", "other"),
+    [
+        (("ANNA",), ("EMMA",)), (("TIM", "7"), ("TIM", "1")), (("TIM", "12"), ("TIM", "13")), (("OLE",), ("OLF",)),
+        (("TIM", "3"), ("TIM", "8")), (("A", "", (250, 210, 60)), ("A", "", (60, 200, 90))),
+    ],
+)  # fmt: skip
+def test_prints_that_differ_in_one_place_only_are_two_kinds(one, other, size):
+    """Seven tenths of a centimetre of lettering on a crest of ten: a mean over a thumbnail took them for copies."""
+    first, second = crest(*one, size=size), crest(*other, size=size)
+    assert kinds_of([first, second, first, second]) == [1, 2, 1, 2]
+
+
+def test_mirrored_twins_are_two_kinds():
+    """A number and its mirror image; and an arrow."""
+    one = crest("L", "F")
+    assert kinds_of([one, np.ascontiguousarray(one[:, ::-1]), one]) == [1, 2, 1]
+
+
+@pytest.mark.parametrize("how", ["resampled", "moved by half a pixel", "turned", "noisy", "unevenly lit", "a JPEG"])
+def test_a_print_that_was_scanned_or_resampled_stays_one_kind(how):
+    one, rng = on_white(crest("ANNA", "12", size=700)), np.random.default_rng(3)
+    side = one.shape[0]
+    if how == "resampled":
+        small = cv2.resize(one, None, fx=0.71, fy=0.71, interpolation=cv2.INTER_AREA)
+        other = cv2.resize(small, (side + 2, side - 1), interpolation=cv2.INTER_CUBIC)
+    elif how == "moved by half a pixel":
+        other = cv2.warpAffine(one, np.array([[1, 0, 0.5], [0, 1, 0.5]]), (side, side), borderValue=WHITE)
+    elif how == "turned":
+        turn = cv2.getRotationMatrix2D((side / 2, side / 2), 0.4, 1.002)
+        other = cv2.warpAffine(one, turn, (side, side), borderValue=WHITE)
+    elif how == "noisy":
+        other = np.clip(one + rng.normal(0, 5, one.shape), 0, 255)
+    elif how == "unevenly lit":
+        other = one * np.linspace(0.93, 1, side)[None, :, None]
+    else:
+        data = cv2.imencode(".jpg", one[..., :3], [cv2.IMWRITE_JPEG_QUALITY, 80])[1]
+        other = np.dstack([cv2.imdecode(data, cv2.IMREAD_COLOR), one[..., 3]])
+    other = np.asarray(other).astype(np.uint8)
+    other[..., 3] = 255
+    assert kinds_of([one, other]) == [1, 1]
+
+
 def test_a_part_is_taken_out_without_its_neighbours():
     """A disc in the arm of an angle: their boxes overlap, their pixels do not mix; SciPy labels agree."""
     art = np.zeros((400, 400, 4), np.uint8)

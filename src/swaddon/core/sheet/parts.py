@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Box, Mask, Rgba
+from swaddon.core.sheet.alike import Look, are_alike, look_of
 
 MOST_PARTS = 2000
 _COARSE_PX = 4_000_000
@@ -17,7 +18,9 @@ _CONTENT_ALPHA, _TOLERANCE = 8, 24
 _LEAST_SHARE = 0.02
 """What is smaller on both sides than this share of the largest part is a speck of its neighbour (assumed)."""
 
-_THUMB, _ALIKE = 24, 8.0
+_SIZES_APART = 0.04
+_MOST_LOOKS = 64
+"""Pictures of kinds that are kept at hand while a sheet is sorted."""
 
 
 @dataclass(frozen=True)
@@ -122,14 +125,44 @@ def find_parts(
         raise ValueError(f"there are {len(kept)} separate things on it, more than {MOST_PARTS}: raise the gap")
     ordered = _in_reading_order(kept)
     out: list[FoundPart] = []
-    looks: list[NDArray[np.float32]] = []
-    kinds: list[Box] = []
+    kinds = _Kinds(rgba, background, labels, scale)
     for number, (label, box) in enumerate(ordered, start=1):
         check()
-        look = _look(rgba, box)
-        kind = _kind_of(look, box, looks, kinds)
+        kind = kinds.of(label, box)
         out.append(FoundPart(number, box, label, kind, _nearest(small, labels, label, box, scale, near_px)))
     return Parts(tuple(out), labels, scale)
+
+
+class _Kinds:
+    """Sorts the prints of a sheet by kind."""
+
+    def __init__(self, rgba: Rgba, ground: tuple[int, int, int] | None, labels: NDArray[np.int32], scale: int) -> None:
+        self._rgba, self._ground, self._labels, self._scale = rgba, ground, labels, scale
+        self._firsts: list[tuple[int, Box]] = []
+        self._looks: dict[int, Look] = {}
+
+    def of(self, label: int, box: Box) -> int:
+        """The kind of a print: that of an earlier one that it is alike to, else a new one."""
+        look = self._look(label, box)
+        for index, (other, size) in enumerate(self._firsts):
+            apart = max(abs(box.width - size.width) / size.width, abs(box.height - size.height) / size.height)
+            if apart <= _SIZES_APART and are_alike(self._kept(index, other, size), look):
+                return index + 1
+        self._firsts.append((label, box))
+        return len(self._firsts)
+
+    def _kept(self, index: int, label: int, box: Box) -> Look:
+        if index not in self._looks:
+            while len(self._looks) >= _MOST_LOOKS:
+                self._looks.pop(next(iter(self._looks)))
+            self._looks[index] = self._look(label, box)
+        return self._looks[index]
+
+    def _look(self, label: int, box: Box) -> Look:
+        here = np.s_[box.top : box.bottom, box.left : box.right]
+        rows, columns = np.arange(box.top, box.bottom) // self._scale, np.arange(box.left, box.right) // self._scale
+        own = np.where(self._labels[rows[:, None], columns[None, :]] == label, np.uint8(255), np.uint8(0))
+        return look_of(self._rgba[here], own, self._ground)
 
 
 def _reduced(mask: Mask, scale: int) -> Mask:
@@ -176,26 +209,6 @@ def _in_reading_order(boxes: dict[int, Box]) -> list[tuple[int, Box]]:
         out += sorted(row, key=lambda item: item[1].left)
         left = [item for item in left if item[1].top >= middle]
     return out
-
-
-def _look(rgba: Rgba, box: Box) -> NDArray[np.float32]:
-    """A small picture by which prints are told apart, premultiplied."""
-    part = rgba[box.top : box.bottom, box.left : box.right]
-    step = max(1, min(box.width, box.height) // (4 * _THUMB))
-    near = np.asarray(part[::step, ::step], np.float32)
-    near = np.dstack([near[..., :3] * near[..., 3:] / 255, near[..., 3:]])
-    return np.asarray(cv2.resize(near, (_THUMB, _THUMB), interpolation=cv2.INTER_AREA), np.float32)
-
-
-def _kind_of(look: NDArray[np.float32], box: Box, looks: list[NDArray[np.float32]], kinds: list[Box]) -> int:
-    """The kind of a print: that of an earlier one of its size and looks, else a new one."""
-    for index, (other, size) in enumerate(zip(looks, kinds, strict=True)):
-        apart = max(abs(box.width - size.width) / size.width, abs(box.height - size.height) / size.height)
-        if apart < 0.02 and float(np.abs(look - other).mean()) < _ALIKE:
-            return index + 1
-    looks.append(look)
-    kinds.append(box)
-    return len(kinds)
 
 
 def _nearest(small: Mask, labels: NDArray[np.int32], label: int, box: Box, scale: int, near_px: float) -> float:
