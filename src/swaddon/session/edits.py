@@ -65,9 +65,10 @@ def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
 
 
 def set_profile(profile: PressProfile) -> Edit:
-    """Take another press; a line-up is of one press, and the white is called as the shop calls it there."""
+    """Take another press and what it starts with; a line-up is of one, and white is called as the shop does there."""
 
     def changed_job(job: Job) -> Job:
+        job = job.taken_to(profile)
         settings, named = job.settings, shop.memory(profile.name).white_name
         same = job.profile is not None and job.profile.name == profile.name
         handover = settings.handover if same else replace(settings.handover, white_name=named)

@@ -132,6 +132,15 @@ class Job:
         """The press profile as the settings use it."""
         return None if self.profile is None else self.settings.used(self.profile, self.height_mm)
 
+    def taken_to(self, press: PressProfile) -> "Job":
+        """This job for another press: its lines start as that one does, where they stood as the former one starts."""
+
+        def line_on(line: OrderLine) -> OrderLine:
+            on = line.settings.taken_to(self.profile, press)
+            return line if "white.choke_mm" in line.own else replace(line, settings=on)
+
+        return self.of_lines(tuple(line_on(line) for line in self.lines), self.at)
+
     def all_tiles(self) -> dict[str, TileArt]:
         """Shipped tiles and the job's own, by name."""
         return shipped_tiles() | {tile.art.name: tile.art for tile in self.tiles}

@@ -107,6 +107,7 @@ def ordered(order: Order, meanwhile: Callable[[], None], tell: Callable[[str], o
         for notice in () if stored is None else stored.notices:
             tell(notice)
         press = _press(order, stored)
+        stored = None if stored is None else stored.taken_to(press)
         meanwhile()
         artwork = _artwork(None if reading is None else reading.result(), stored)
     settings = _chosen(order, changes, declared, stored, press)

@@ -14,6 +14,9 @@ _EDGE_AT_LEAST_MM2 = 1.0
 _RIM_AT_LEAST_MM = 0.05
 """Width from which a rim that is always bare is told (assumed)."""
 
+_OTHER_CHOKE_MM = 0.08
+"""Distance from every advised choke from which one that was set by hand is told (assumed)."""
+
 _MUCH_WORSE = 1.25
 """Harm, as a multiple of the least there is, from which a choke should be changed (assumed)."""
 
@@ -62,6 +65,23 @@ def bare_rim(scene: Scene) -> Iterator[Finding]:
 def _should_change(scene: Scene) -> bool:
     """Whether the choke does much more harm than the recommended one."""
     return scene.choke.total_at(scene.settings.white.choke_mm) > _MUCH_WORSE * float(scene.choke.total.min()) + 1e-9
+
+
+def choke_kept(scene: Scene) -> Iterator[Finding]:
+    """A choke that is neither what the press starts with nor advised: set by hand, or kept from another press."""
+    white, usual = scene.settings.white, scene.profile.white.default_choke_mm
+    advised = (usual, scene.choke.recommended_mm, scene.settings.registration(scene.profile).no_peek_mm)
+    if white.choke_mm == 0 or not scene.measures.white_px:
+        return
+    if min(abs(white.choke_mm - good) for good in advised) < _OTHER_CHOKE_MM:
+        return
+    x, y = scene.centre()
+    text = (
+        f"The choke of {white.choke_mm:.2f} mm was set by hand and stays: the press {scene.profile.name} starts with "
+        f"{usual:.2f} mm."
+    )
+    size = white.choke_mm - usual
+    yield Finding("choke-kept", "note", text, x, y, size, "mm", scene.with_white(choke_mm=usual), f"Choke {usual:g} mm")
 
 
 def choke_zero(scene: Scene) -> Iterator[Finding]:

@@ -132,6 +132,16 @@ class PlanSettings:
         bare = replace(self.white, mode="none", design=False, design_rules=(), fixed=(), whole_sheet=False)
         return replace(self, white=bare)
 
+    def taken_to(self, former: PressProfile | None, press: PressProfile) -> "PlanSettings":
+        """These settings on another press: what stands as the former one starts with follows the new one.
+
+        What was chosen otherwise stays; the finding ``choke-kept`` tells it. Of all settings with a start of the
+        press only the choke is copied into the settings; the others stand as "the press's own" until they are chosen.
+        """
+        if former is None or abs(self.white.choke_mm - former.white.default_choke_mm) > _SAME_MM:
+            return self
+        return replace(self, white=replace(self.white, choke_mm=press.white.default_choke_mm))
+
     def used(self, press: PressProfile, height_mm: float) -> PressProfile:
         """A press profile as these settings use it, on a print of their width and a height.
 
@@ -163,6 +173,9 @@ class PlanSettings:
         if self.alpha is not None:
             return self.alpha
         return default_alpha(profile)
+
+
+_SAME_MM = 1e-6
 
 
 def default_alpha(profile: PressProfile) -> AlphaTreatment:

@@ -22,6 +22,7 @@ STATION = StationSpec(
             "toner-push-through",
             "haze-bare",
             "choke-zero",
+            "choke-kept",
             "choke-large",
             "lost-lines",
             "peek",
