@@ -1,13 +1,15 @@
 """The edits that stations make, each a labelled step."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
+from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.placement import Placement
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.findings import Finding
 from swaddon.core.holes.settings import RegionRule, Screen
 from swaddon.core.inks.settings import IccChoice
+from swaddon.core.knockout.islands import Island, with_islands
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
@@ -210,6 +212,32 @@ def set_white(label: str, merge_key: str | None = None, **changes: object) -> Ed
 
 def add_knockout(item: Knockout) -> Edit:
     return _settings("Add a knockout", lambda s: replace(s, knockouts=(*s.knockouts, item)))
+
+
+def take_islands(islands: Sequence[Island]) -> Edit:
+    """Enclosed areas go with the knockout of their colour."""
+    what = "Take out an enclosed area" if len(islands) == 1 else "Take out enclosed areas"
+
+    def made(settings: PlanSettings) -> PlanSettings:
+        there = [island for island in islands if island.knockout < len(settings.knockouts)]
+        return replace(settings, knockouts=with_islands(settings.knockouts, there))
+
+    return _settings(what, made)
+
+
+def keep_islands(islands: Sequence[Island], artwork: Artwork) -> Edit:
+    """Enclosed areas are kept from every knockout."""
+    what = "Keep an enclosed area" if len(islands) == 1 else "Keep enclosed areas"
+
+    def made(settings: PlanSettings) -> PlanSettings:
+        keeps = list(settings.keeps)
+        for island in islands:
+            x, y = (int(part) for part in island.point)
+            colour = artwork.rgba[min(y, artwork.height_px - 1), min(x, artwork.width_px - 1), :3]
+            keeps.append(Keep((int(colour[0]), int(colour[1]), int(colour[2])), point=island.point))
+        return replace(settings, keeps=tuple(keeps))
+
+    return _settings(what, made)
 
 
 def change_knockout(index: int, merge_key: str | None = None, **changes: object) -> Edit:

@@ -117,3 +117,8 @@ class PointMap:
         width, height = self.grid_size
         x, y = self.placement.to_artboard(point, self.width_px, self.height_px)
         return math.floor(x * width), math.floor(y * height)
+
+    def on_artwork(self, x: float, y: float) -> Point:
+        """Point of the artwork at a place on the grid."""
+        width, height = self.grid_size
+        return self.placement.to_artwork(x / width, y / height, self.width_px, self.height_px)

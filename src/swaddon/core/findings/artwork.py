@@ -15,6 +15,7 @@ from swaddon.core.count.consumption import Material, amount_text
 from swaddon.core.count.money import money_text
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.knockout import knockout
+from swaddon.core.knockout.islands import with_islands
 from swaddon.core.knockout.settings import usual_knockout
 from swaddon.core.units import inches_from_mm, mm_from_px
 
@@ -26,6 +27,9 @@ _JPEG_BLOCK_PX = 8
 _FULL_SHARE, _CELL_MM, _LEAST_BOX_MM = 0.97, 1.0, 20.0
 """Share of a print's rectangle from which it counts as filled, by cells of a millimetre, and the smallest that is told
 (assumed)."""
+
+_ENCLOSED_MM2 = 10.0
+"""Enclosed background from which a decision is asked for (assumed)."""
 
 _BOX_PRINTS = 0.05
 """Share of a background that takes ink, from which it prints (assumed)."""
@@ -134,6 +138,35 @@ def _full_rectangle(scene: Scene) -> Finding:
         f"{scene.item}. Take its background out, or leave it where it is meant to be a picture."
     )
     return Finding("full-rectangle", "look", text, x, y, width * height, "mm²")
+
+
+def enclosed_background(scene: Scene) -> Iterator[Finding]:
+    """Areas of a colour taken from outside that the figure encloses, as long as nobody decided about them."""
+    found = scene.islands
+    sizes = [island.area_px * scene.pixel_mm2 for island in found]
+    if sum(sizes) < _ENCLOSED_MM2:
+        return
+    settings = scene.settings
+    first = max(found, key=lambda island: island.area_px)
+    x, y = scene.mm(first.x_px, first.y_px)
+    many = f"{len(found)} areas" if len(found) > 1 else "One area"
+    largest = f", the largest {area_text(max(sizes))}" if len(found) > 1 else ""
+    text = (
+        f"{many} of the colour that is taken from outside lie enclosed in the figure, {area_text(sum(sizes))} in all"
+        f"{largest}: they print. Take out where the cloth should show through, keep what belongs to the figure."
+    )
+    fix = replace(settings, knockouts=with_islands(settings.knockouts, found))
+    label = "Take out all" if len(found) > 1 else "Take it out"
+    yield Finding("enclosed-background", "look", text, x, y, sum(sizes), "mm²", fix, label)
+
+
+def area_text(mm2: float) -> str:
+    """An area in cm², in mm² where it is small.
+
+    >>> area_text(1234.0), area_text(12.3)
+    ('12.3 cm²', '12 mm²')
+    """
+    return f"{mm2 / 100:.1f} cm²" if mm2 >= 100 else f"{mm2:.0f} mm²"
 
 
 def _white_price(ml: float, money: str, scene: Scene) -> str:

@@ -14,6 +14,7 @@ from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, hex_
 from swaddon.core.count.consumption import amount_text
 from swaddon.core.count.money import money_text
 from swaddon.core.count.savings import Worth, saving
+from swaddon.core.findings.artwork import area_text
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.inks.inverse import target_lab
 from swaddon.core.knockout.knockout import colour_counts
@@ -65,7 +66,7 @@ def _told(scene: Scene, mask: Mask, within: float) -> Finding:
     area_mm2, unit = pixels * scene.pixel_mm2, scene.profile.ink_unit
     white_too = "" if white < _HARDLY_ANY_WHITE else f" and {amount_text(spared.white_ml, unit)} of white"
     text = (
-        f"{what} is printed {how}over {_area(area_mm2)}, off by ΔE {off:.1f}: print never quite "
+        f"{what} is printed {how}over {area_text(area_mm2)}, off by ΔE {off:.1f}: print never quite "
         f"matches {_GROUNDS[scene.item]}. Without it: {amount_text(spared.colour_ml, unit)} of ink{white_too}, "
         f"{money_text(spared.cost)} {scene.profile.currency} less."
     )
@@ -74,10 +75,6 @@ def _told(scene: Scene, mask: Mask, within: float) -> Finding:
     is_patch = off >= MATCH_DELTA_E and within == MATCH_DELTA_E
     severity: Severity = "look" if is_patch else "note"
     return Finding("ink-on-match", severity, text, x, y, area_mm2, "mm²", fix, f"Leave out {hex_from_rgb(garment)}")
-
-
-def _area(mm2: float) -> str:
-    return f"{mm2 / 100:.1f} cm²" if mm2 >= 100 else f"{mm2:.0f} mm²"
 
 
 def _of_the_garment(scene: Scene) -> tuple[Mask | None, Mask | None]:

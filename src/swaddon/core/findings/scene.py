@@ -14,6 +14,7 @@ from swaddon.core.count.measure import Measures
 from swaddon.core.findings.inspection import Inspection
 from swaddon.core.holes.screen import Cut
 from swaddon.core.knockout.fades import Treated
+from swaddon.core.knockout.islands import Island
 from swaddon.core.merge import merged
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
@@ -69,6 +70,7 @@ class Scene:
     profile: PressProfile
     art: Rgba
     soft: Mask
+    islands: tuple[Island, ...]
     treated: Treated
     zones: Plane | None
     screens: Cut

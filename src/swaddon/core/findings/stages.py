@@ -13,6 +13,7 @@ from swaddon.core.holes.holes import Zones
 from swaddon.core.holes.screen import Cut
 from swaddon.core.inks.stages import Inks
 from swaddon.core.knockout.fades import Treated
+from swaddon.core.knockout.islands import Island
 from swaddon.core.knockout.stages import Knocked
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
@@ -52,6 +53,7 @@ def findings(
     *,
     art: Rgba,
     soft: Mask,
+    islands: tuple[Island, ...],
     treated: Treated,
     zones: Zones | None,
     screens: Cut,
@@ -77,6 +79,7 @@ def findings(
             profile=settings.profile,
             art=art,
             soft=soft,
+            islands=islands,
             treated=treated,
             zones=None if zones is None else zones.plane,
             screens=screens,

@@ -7,7 +7,7 @@ from functools import partial
 import cv2
 import numpy as np
 
-from swaddon.core.artwork.near import distances
+from swaddon.core.artwork.near import distances, near
 from swaddon.core.artwork.placement import PointMap
 from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of
 from swaddon.core.colour.goods import same_cloth
@@ -15,10 +15,15 @@ from swaddon.core.colour.spaces import Rgb
 from swaddon.core.engine import Run, of, settle, stage
 from swaddon.core.knockout import knockout, outlines
 from swaddon.core.knockout.fades import Treated, rim_enlargement, treat
+from swaddon.core.knockout.islands import Island, islands_of
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
 from swaddon.core.knockout.soft import soft_area
+from swaddon.core.units import px_from_mm
 
 _ANY_GARMENT = (0, 0, 0)
+
+_ISLAND_MM2 = 1.0
+"""Enclosed areas smaller than this are no background (assumed): the least counters of lettering that hold open."""
 
 BY_OUTLINE = 255
 """In ``Knocked.taken``: an outline took the pixel."""
@@ -36,11 +41,14 @@ class Knocked:
         ``uint8 (H, W)``: ``i + 1`` where knockout ``i`` took the pixel, ``BY_OUTLINE`` where an outline did.
     removed_px
         Pixels with ink that the knockouts took.
+    islands
+        Areas of a colour taken from outside that the figure encloses: neither taken nor kept so far.
     """
 
     art: Rgba
     taken: Plane
     removed_px: int
+    islands: tuple[Island, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -55,13 +63,14 @@ class KnockoutSettings:
     keeps: tuple[Keep, ...] = of("settings.keeps")
     outlines: tuple[OutlineKnockout, ...] = of("settings.outlines")
     garment: Rgb = of("settings.garment")
+    ppi: float = of("ppi")
     where: PointMap | None = of("point_map")
     cloths: tuple[Rgb | None, ...] = field(init=False, default=())
 
     def __post_init__(self) -> None:
         if not self.knockouts:
             knocking = tuple(item for item in self.outlines if item.act == "knock")
-            settle(self, keeps=(), garment=_ANY_GARMENT, outlines=knocking)
+            settle(self, keeps=(), garment=_ANY_GARMENT, outlines=knocking, ppi=0.0)
             if not knocking:
                 settle(self, where=None)
             return
@@ -76,6 +85,7 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
     art, taken = _within_outlines(placed, settings)
     kept = _kept_mask(art, settings)
     before: tuple[Knockout, ...] = ()
+    left: list[Island] = []
     for index, wanted in enumerate(settings.knockouts):
         run.check()
         assert settings.where is not None
@@ -93,6 +103,8 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
         removed = knockout.removed_area(seen, found, wanted.tolerance, wanted.reach, points, kept)
         if wanted.clean:
             removed = knockout.with_halo(seen, found, wanted.tolerance, removed, kept)
+        if wanted.reach == "outside":
+            left += _left_inside(index, seen, near(seen, found, wanted.tolerance), removed, kept, settings)
         zone = None
         if wanted.edge == "soft":
             zone = knockout.soft_zone(art, colour, removed, wanted.reach, cloth is not None)
@@ -102,7 +114,20 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
         taken |= own & np.uint8(min(index + 1, BY_OUTLINE - 1))
         art = knockout.knock_out(art, colour, removed, zone)
         before = (*before, wanted)
-    return Knocked(art, taken, cv2.countNonZero(alpha_of(placed)) - cv2.countNonZero(alpha_of(art)))
+    removed_px = cv2.countNonZero(alpha_of(placed)) - cv2.countNonZero(alpha_of(art))
+    return Knocked(art, taken, removed_px, tuple(left))
+
+
+def _left_inside(
+    index: int, art: Rgba, close: Mask, removed: Mask, kept: Mask | None, settings: KnockoutSettings
+) -> tuple[Island, ...]:
+    """Areas of a colour that a knockout from outside did not reach, and that nothing keeps."""
+    assert settings.where is not None
+    left = cv2.bitwise_and(cv2.bitwise_and(close, cv2.bitwise_not(removed)), cv2.inRange(alpha_of(art), 128, 255))
+    if kept is not None:
+        left = cv2.bitwise_and(left, cv2.bitwise_not(kept))
+    least_px = (px_from_mm(1.0, settings.ppi)) ** 2 * _ISLAND_MM2
+    return islands_of(index, np.asarray(left, np.uint8), least_px, settings.where.on_artwork)
 
 
 def _within_outlines(placed: Rgba, settings: KnockoutSettings) -> tuple[Rgba, Plane]:
@@ -186,6 +211,11 @@ def tone(treated: Treated) -> Plane | None:
     return treated.tone
 
 
+def islands(knocked: Knocked) -> tuple[Island, ...]:
+    """Enclosed background that nobody has decided about."""
+    return knocked.islands
+
+
 def soft(treated: Treated) -> Mask:
     """Mask of fades that stay half-transparent."""
     return treated.soft
@@ -193,6 +223,7 @@ def soft(treated: Treated) -> Mask:
 
 STAGES = (
     stage(knocked, 3, "Knocking out"),
+    stage(islands, 1),
     stage(fades, 1),
     stage(treated, 4, "Treating fades"),
     stage(art, 1),

@@ -18,6 +18,7 @@ from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import document
 from swaddon.core.shop.sureness import cost_spread
 from swaddon.core.shop.used import travel_mm, used_by
+from swaddon.core.units import mm_from_px, pixel_area_mm2
 
 SCHEMA = "swaddon-plan/1"
 
@@ -220,6 +221,16 @@ def knockouts(plan: Plan) -> list[dict[str, Any]]:
             "edge": item.edge,
             "area_mm2": round(saved.area_mm2, 2),
             "share": round(saved.area_mm2 / artboard, 6),
+            "enclosed": [
+                {
+                    "x_mm": round(mm_from_px(island.x_px, plan.request.ppi), 2),
+                    "y_mm": round(mm_from_px(island.y_px, plan.request.ppi), 2),
+                    "area_mm2": round(island.area_px * pixel_area_mm2(plan.request.ppi), 2),
+                    "point_px": [round(part, 1) for part in island.point],
+                }
+                for island in plan.islands
+                if island.knockout == index
+            ],
             "saved": {
                 "white_ml": round(saved.white_ml, 4),
                 "colour_ml": round(saved.colour_ml, 4),
@@ -227,7 +238,7 @@ def knockouts(plan: Plan) -> list[dict[str, Any]]:
                 "cost": str(rounded(saved.cost, STORED_PLACES)),
             },
         }
-        for item, saved in zip(settings.knockouts, plan.savings, strict=True)
+        for index, (item, saved) in enumerate(zip(settings.knockouts, plan.savings, strict=True))
     ]
 
 

@@ -29,6 +29,7 @@ from swaddon.core.holes.screen import Cut
 from swaddon.core.holes.stages import STAGES as HOLES
 from swaddon.core.inks.stages import STAGES as INKS
 from swaddon.core.knockout.fades import Treated
+from swaddon.core.knockout.islands import Island
 from swaddon.core.knockout.stages import STAGES as KNOCKOUT
 from swaddon.core.knockout.stages import Knocked
 from swaddon.core.order.request import PlanRequest
@@ -108,6 +109,7 @@ class Plan:
     request: PlanRequest
     grid: Rgba | None
     knocked: Knocked | None
+    islands: tuple[Island, ...]
     treated: Treated
     regions: RegionMap | None
     zones: Zones | None
@@ -211,6 +213,7 @@ def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
         request=request,
         grid=values.get("placed"),
         knocked=values.get("knocked"),
+        islands=values["islands"],
         treated=values["treated"],
         regions=values["region_map"],
         zones=values["zones"],

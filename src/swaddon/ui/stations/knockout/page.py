@@ -17,6 +17,7 @@ from swaddon.ui.fields import SlideRow
 from swaddon.ui.setting_fields import Tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.knockout import model
+from swaddon.ui.stations.knockout.enclosed import Enclosed
 from swaddon.ui.stations.knockout.outlines import OutlineField
 from swaddon.ui.widgets import (
     Choice,
@@ -86,9 +87,11 @@ class KnockoutCard(QWidget):
         self.clean = Tick(named(Knockout, "clean").title)
         self.clean.setToolTip("Takes the speckle and smear within 8 px of what goes; smeared edges stay smeared.")
         self.clean.toggled.connect(lambda on: context.apply(edits.change_knockout(index, clean=on)))
+        self.enclosed = Enclosed(context)
         for item in (
             row(self.swatch, self.title, 1, remove),
             self.effect,
+            self.enclosed,
             self.tolerance,
             self.reach,
             row(self.edge, self.add_area),
@@ -100,8 +103,9 @@ class KnockoutCard(QWidget):
     def _pick_area(self) -> None:
         self._context.pick(lambda _rgb, point: self._context.apply(model.point_edit(self._job, self._index, point)))
 
-    def render_row(self, job: Job, state: model.KnockoutRow) -> None:
+    def render_row(self, job: Job, state: model.KnockoutRow, plan: Plan | None) -> None:
         self._job = job
+        self.enclosed.render_islands(job, plan, self._index)
         self.swatch.show_value(state.rgb)
         self.title.setText(state.title)
         self.effect.setText(state.effect)
@@ -245,7 +249,7 @@ class KnockoutPage(QWidget):
             self.background.setText(f"Background {hex_from_rgb(state.background)}")
         self._show_offers(state.offers)
         self.head.show_effect(state.effect)
-        self._show_cards(job, state)
+        self._show_cards(job, state, plan)
         self._show_keeps(state)
         self.outlines.render_job(job)
         self.alpha.setVisible(state.has_artwork)
@@ -268,7 +272,7 @@ class KnockoutPage(QWidget):
             self._offers.setColumnStretch(2 * (index % 4) + 1, 1)
             self.offers.append(swatch)
 
-    def _show_cards(self, job: Job, state: model.KnockoutState) -> None:
+    def _show_cards(self, job: Job, state: model.KnockoutState, plan: Plan | None) -> None:
         while len(self.cards) > len(state.rows):
             card = self.cards.pop()
             self._list.removeWidget(card)
@@ -279,7 +283,7 @@ class KnockoutPage(QWidget):
             self._list.insertWidget(len(self.cards) + 1, card)
             self.cards.append(card)
         for card, item in zip(self.cards, state.rows, strict=True):
-            card.render_row(job, item)
+            card.render_row(job, item, plan)
 
     def _show_keeps(self, state: model.KnockoutState) -> None:
         if state.keeps == self._kept:

@@ -29,6 +29,7 @@ STATION = StationSpec(
             "opaque-box",
             "jpeg-background",
             "full-rectangle",
+            "enclosed-background",
             "jpeg-edges",
             "nothing-printed",
             "half-transparent",
