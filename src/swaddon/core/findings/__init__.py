@@ -32,9 +32,9 @@ __all__ = ["Finding", "Scene", "Severity", "all_findings"]
 
 _LOOKS = (
     nothing_printed, box, enclosed_background, too_large, white_on_top, reads_backwards, white_choice,
-    design_white_missing, white_outside, beyond_cure, too_much_ink, white_under_black, ink_on_match, push_through, choke_zero,
-    choke_kept, lost_lines, choke_too_large, peek, bare_rim, half_transparent, bare_haze, too_fine, on_the_weave, beating,
-    fine_detail, jpeg_edges, low_ppi, white_not_needed,
+    design_white_missing, white_outside, beyond_cure, too_much_ink, white_under_black, ink_on_match, push_through,
+    choke_zero, choke_kept, lost_lines, choke_too_large, peek, bare_rim, half_transparent, bare_haze, too_fine,
+    on_the_weave, beating, fine_detail, jpeg_edges, low_ppi, white_not_needed,
 )  # fmt: skip
 
 

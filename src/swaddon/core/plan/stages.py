@@ -54,7 +54,7 @@ def chained(*rooms: tuple[Stage, ...]) -> tuple[Stage, ...]:
 
 STAGES = chained(ARTWORK, KNOCKOUT, SAVED, INSPECTED, HOLES, INKS, WHITE, COUNT, CHECKED, FOUND)
 
-_COUNTED = ("left_out", "inspection", "inks", "design_exceptions", "white", "hands", "total_coverage")
+_COUNTED = ("left_out", "islands", "inspection", "inks", "design_exceptions", "white", "hands", "total_coverage")
 """Stages that all amounts, costs and times hang on."""
 
 _WORKING = frozenset(

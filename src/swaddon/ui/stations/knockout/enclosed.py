@@ -18,7 +18,7 @@ _THUMB_PX, _AROUND = 40, 0.6
 
 
 class Enclosed(QWidget):
-    """The areas of one knockout, the largest first."""
+    """The areas of all knockouts from outside, the largest first."""
 
     def __init__(self, context: StationContext) -> None:
         super().__init__()
@@ -26,8 +26,9 @@ class Enclosed(QWidget):
         self._islands: tuple[Island, ...] | None = None
         self._job = Job()
         self.head = label("", "effect", wrap=True)
-        self.take_all = button("Take out all", tip="Take out every enclosed area of this colour")
-        self.keep_all = button("Keep all", tip="Keep every enclosed area of this colour")
+        self._title = label("Enclosed background", "head")
+        self.take_all = button("Take out all", tip="Take out every enclosed area")
+        self.keep_all = button("Keep all", tip="Keep every enclosed area")
         self.take_all.clicked.connect(lambda: self._context.apply(edits.take_islands(self._islands or ())))
         self.keep_all.clicked.connect(lambda: self._keep(self._islands or ()))
         self._rows = QVBoxLayout()
@@ -36,6 +37,7 @@ class Enclosed(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 2, 0, 2)
         layout.setSpacing(4)
+        layout.addWidget(self._title)
         layout.addWidget(self.head)
         layout.addLayout(self._rows)
         layout.addWidget(row(self.take_all, self.keep_all))
@@ -44,10 +46,10 @@ class Enclosed(QWidget):
         if self._job.file is not None:
             self._context.apply(edits.keep_islands(islands, self._job.file.artwork))
 
-    def render_islands(self, job: Job, plan: Plan | None, index: int) -> None:
+    def render_islands(self, job: Job, plan: Plan | None) -> None:
         """Show what the plan found; nothing while none is at hand."""
         self._job = job
-        found = () if plan is None else tuple(island for island in plan.islands if island.knockout == index)
+        found = () if plan is None else tuple(sorted(plan.islands, key=lambda island: -island.area_px))
         self.setVisible(bool(found))
         if found == self._islands or plan is None:
             return
@@ -56,7 +58,7 @@ class Enclosed(QWidget):
         mm2 = pixel_area_mm2(plan.request.ppi)
         whole = area_text(sum(island.area_px for island in found) * mm2)
         many = f"{len(found)} areas" if len(found) != 1 else "1 area"
-        self.head.setText(f"Enclosed in the figure, and printed so far: {many}, {whole}")
+        self.head.setText(f"{many} of a colour taken from outside, {whole}, lie in the figure and print")
         for island in found[:SHOWN]:
             self._rows.addWidget(self._row(plan, island, area_text(island.area_px * mm2)))
         if len(found) > SHOWN:

@@ -1,21 +1,30 @@
 """Knockout: colours that leave the artwork so that the cloth shows, and what becomes of half-transparent remains."""
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
-from swaddon.core.artwork.placement import Point
+import cv2
+import numpy as np
+
+from swaddon.core.artwork.placement import Point, PointMap
+from swaddon.core.artwork.raster import Mask
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.colour.goods import same_cloth
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.count.consumption import amount_text
 from swaddon.core.count.money import money_text
-from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, usual_knockout
+from swaddon.core.count.savings import Worth, saving
+from swaddon.core.knockout.reaches import Sampled
+from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, Reach, usual_knockout
 from swaddon.core.plan.stages import Plan
+from swaddon.core.press.profile import INKS
+from swaddon.core.units import pixel_area_mm2
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.session.selection import mm_per_px
 from swaddon.session.session import Edit
 
-OFFERED = 8
+OFFERED = 4
 _OFFERED_MM2 = 50.0
 
 
@@ -35,10 +44,11 @@ class KnockoutRow:
 
 @dataclass(frozen=True)
 class Offer:
-    """One of the artwork's own main colours, with its area."""
+    """One of the artwork's own main colours: what either reach would take, with its money; empty: nothing."""
 
     rgb: Rgb
-    text: str
+    outside: str
+    everywhere: str
 
 
 @dataclass(frozen=True)
@@ -69,10 +79,10 @@ def knockout_state(job: Job, plan: Plan | None, found: RegionMap | None) -> Knoc
         has_artwork=job.file is not None,
         rows=rows,
         keeps=keeps,
-        offers=offers(job, found),
+        offers=offers(job, found, plan),
         background=_background(job, rows),
         garment=settings.garment,
-        effect="" if plan is None else _whole_effect(plan),
+        effect="" if plan is None or (len(rows) == 1 and not settings.outlines) else _whole_effect(plan),
         alpha=alpha,
         alpha_is_own=settings.alpha is None,
         alpha_effect="" if plan is None else _alpha_effect(plan),
@@ -127,25 +137,47 @@ def _alpha_effect(plan: Plan) -> str:
     return f"{before} · After: {after}"
 
 
-def offers(job: Job, found: RegionMap | None) -> tuple[Offer, ...]:
-    """The artwork's main colours by area."""
+@lru_cache(maxsize=2)
+def _sampled(found: RegionMap) -> Sampled:
+    return Sampled.of(found)
+
+
+def offers(job: Job, found: RegionMap | None, plan: Plan | None) -> tuple[Offer, ...]:
+    """The artwork's main colours by area, and what taking them out from outside or everywhere would save."""
     if found is None or job.file is None:
         return ()
-    areas = [0] * len(found.palette)
-    for region in found.regions:
-        areas[region.palette] += region.area_px
-    mm = mm_per_px(job.settings, job.file.artwork.placed_px(job.settings.placement)[0]) * found.reduction
-    order = sorted(range(len(areas)), key=lambda index: -areas[index])[:OFFERED]
+    seen = _sampled(found)
+    point_mm = mm_per_px(job.settings, job.file.artwork.placed_px(job.settings.placement)[0]) * seen.step
+    areas = np.bincount(seen.palette[seen.palette >= 0], minlength=len(found.palette)) * point_mm**2
+    order = [int(at) for at in np.argsort(-areas, kind="stable")[:OFFERED] if areas[at] >= _OFFERED_MM2]
+
+    def told(mask: Mask) -> str:
+        points = cv2.countNonZero(mask)
+        if not points:
+            return ""
+        text = f"{points * point_mm**2 / 100:.0f} cm²"
+        return text if plan is None else f"{text}, {_money(plan, seen, mask, points * point_mm**2)}"
+
     return tuple(
-        Offer(found.palette[index], f"{areas[index] * mm * mm / 100:.0f} cm²")
-        for index in order
-        if areas[index] * mm * mm >= _OFFERED_MM2
+        Offer(found.palette[index], told(seen.outside(index)), told(seen.everywhere(index))) for index in order
     )
 
 
-def offered(job: Job, colour: Rgb | None) -> Knockout:
+def _money(plan: Plan, seen: Sampled, mask: Mask, area_mm2: float) -> str:
+    """What the plan prints under the points of a mask."""
+    art, placement, ppi = plan.request.artwork, plan.request.settings.placement, plan.request.ppi
+    height, width = plan.white_plane.shape
+    where = PointMap(placement, art.width_px, art.height_px, (width, height))
+    pixels = area_mm2 / pixel_area_mm2(ppi)
+    planes = {ink: plan.cmyk[..., at] for at, ink in enumerate(INKS)} | {"W": plan.white_plane}
+    full = {ink: seen.mean_on(mask, plane, where) * pixels for ink, plane in planes.items()}
+    profile = plan.request.profile
+    return money_text(saving(Worth(round(pixels), full), profile, ppi).cost)
+
+
+def offered(job: Job, colour: Rgb | None, reach: Reach = "outside") -> Knockout:
     """A knockout of an offered colour."""
-    return usual_knockout(colour, "PNG" if job.file is None else job.file.artwork.file_format)
+    return usual_knockout(colour, "PNG" if job.file is None else job.file.artwork.file_format, reach)
 
 
 def point_edit(job: Job, index: int, point: Point) -> Edit:

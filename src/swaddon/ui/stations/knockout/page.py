@@ -2,13 +2,14 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.holes.settings import Screen
-from swaddon.core.knockout.settings import AlphaTreatment, Knockout
+from swaddon.core.knockout.settings import AlphaTreatment, Knockout, Reach
 from swaddon.core.plan.stages import Plan
 from swaddon.core.schema import declared, named
 from swaddon.session import edits
@@ -87,11 +88,9 @@ class KnockoutCard(QWidget):
         self.clean = Tick(named(Knockout, "clean").title)
         self.clean.setToolTip("Takes the speckle and smear within 8 px of what goes; smeared edges stay smeared.")
         self.clean.toggled.connect(lambda on: context.apply(edits.change_knockout(index, clean=on)))
-        self.enclosed = Enclosed(context)
         for item in (
             row(self.swatch, self.title, 1, remove),
             self.effect,
-            self.enclosed,
             self.tolerance,
             self.reach,
             row(self.edge, self.add_area),
@@ -103,9 +102,8 @@ class KnockoutCard(QWidget):
     def _pick_area(self) -> None:
         self._context.pick(lambda _rgb, point: self._context.apply(model.point_edit(self._job, self._index, point)))
 
-    def render_row(self, job: Job, state: model.KnockoutRow, plan: Plan | None) -> None:
+    def render_row(self, job: Job, state: model.KnockoutRow) -> None:
         self._job = job
-        self.enclosed.render_islands(job, plan, self._index)
         self.swatch.show_value(state.rgb)
         self.title.setText(state.title)
         self.effect.setText(state.effect)
@@ -185,7 +183,8 @@ class KnockoutPage(QWidget):
         self._offer: Rgb | None = None
         self._offers = QGridLayout()
         self._offers.setContentsMargins(0, 0, 0, 0)
-        self._offers.setSpacing(2)
+        self._offers.setHorizontalSpacing(2)
+        self._offers.setVerticalSpacing(0)
         self.offers: list[Swatch] = []
         self._shown: tuple[model.Offer, ...] = ()
         self._kept: tuple[tuple[Rgb, str], ...] = ()
@@ -220,6 +219,8 @@ class KnockoutPage(QWidget):
         self._list.addWidget(self.outlines)
         self.alpha = AlphaField(context)
         self._list.addWidget(self.alpha)
+        self.enclosed = Enclosed(context)
+        self._list.addWidget(self.enclosed)
         self._list.addStretch(1)
         layout.addWidget(scrolled(self._list), 1)
 
@@ -249,7 +250,8 @@ class KnockoutPage(QWidget):
             self.background.setText(f"Background {hex_from_rgb(state.background)}")
         self._show_offers(state.offers)
         self.head.show_effect(state.effect)
-        self._show_cards(job, state, plan)
+        self._show_cards(job, state)
+        self.enclosed.render_islands(job, plan)
         self._show_keeps(state)
         self.outlines.render_job(job)
         self.alpha.setVisible(state.has_artwork)
@@ -263,16 +265,28 @@ class KnockoutPage(QWidget):
         clear(self._offers)
         self.offers = []
         for index, offer in enumerate(offers):
-            swatch = Swatch(offer.rgb, f"Knock out {hex_from_rgb(offer.rgb)}, {offer.text}", 24)
-            swatch.clicked.connect(
-                lambda _=False, rgb=offer.rgb: self._context.apply(edits.add_knockout(model.offered(self._job, rgb)))
-            )
-            self._offers.addWidget(swatch, index // 4, 2 * (index % 4))
-            self._offers.addWidget(label(offer.text, "quiet"), index // 4, 2 * (index % 4) + 1)
-            self._offers.setColumnStretch(2 * (index % 4) + 1, 1)
+            name = hex_from_rgb(offer.rgb)
+            first: Reach = "outside" if offer.outside else "everywhere"
+            swatch = Swatch(offer.rgb, f"Knock out {name}, {offer.outside or offer.everywhere}", 24)
+            swatch.clicked.connect(partial(self._take_offered, offer.rgb, first))
             self.offers.append(swatch)
+            reaches: tuple[tuple[Reach, str], ...] = (("outside", offer.outside), ("everywhere", offer.everywhere))
+            choices = []
+            for reach, text in reaches:
+                if text:
+                    word = "outside" if reach == "outside" else "all"
+                    take = button(f"{word} {text}", "plain", tip=f"Knock out {name}, {reach}: {text}")
+                    take.setStyleSheet("text-align: left; min-height: 16px; max-height: 16px; padding: 0 3px;")
+                    take.clicked.connect(partial(self._take_offered, offer.rgb, reach))
+                    choices.append(take)
+            self._offers.addWidget(swatch, index // 2, 2 * (index % 2))
+            self._offers.addWidget(column(*choices, spacing=0), index // 2, 2 * (index % 2) + 1)
+            self._offers.setColumnStretch(2 * (index % 2) + 1, 1)
 
-    def _show_cards(self, job: Job, state: model.KnockoutState, plan: Plan | None) -> None:
+    def _take_offered(self, rgb: Rgb, reach: Reach, _checked: bool = False) -> None:
+        self._context.apply(edits.add_knockout(model.offered(self._job, rgb, reach)))
+
+    def _show_cards(self, job: Job, state: model.KnockoutState) -> None:
         while len(self.cards) > len(state.rows):
             card = self.cards.pop()
             self._list.removeWidget(card)
@@ -283,7 +297,7 @@ class KnockoutPage(QWidget):
             self._list.insertWidget(len(self.cards) + 1, card)
             self.cards.append(card)
         for card, item in zip(self.cards, state.rows, strict=True):
-            card.render_row(job, item, plan)
+            card.render_row(job, item)
 
     def _show_keeps(self, state: model.KnockoutState) -> None:
         if state.keeps == self._kept:
