@@ -12,6 +12,7 @@ from swaddon.core.findings.artwork import (
     too_large,
 )
 from swaddon.core.findings.choke import bare_rim, choke_kept, choke_too_large, choke_zero, lost_lines, peek
+from swaddon.core.findings.idle import idle_design_rule, idle_fades, idle_knockout
 from swaddon.core.findings.inks import too_much_ink
 from swaddon.core.findings.match import ink_on_match
 from swaddon.core.findings.scene import Finding, Scene, Severity
@@ -34,7 +35,8 @@ _LOOKS = (
     nothing_printed, box, enclosed_background, too_large, white_on_top, reads_backwards, white_choice,
     design_white_missing, white_outside, beyond_cure, too_much_ink, white_under_black, ink_on_match, push_through,
     choke_zero, choke_kept, lost_lines, choke_too_large, peek, bare_rim, half_transparent, bare_haze, too_fine,
-    on_the_weave, beating, fine_detail, jpeg_edges, low_ppi, white_not_needed,
+    on_the_weave, beating, fine_detail, jpeg_edges, low_ppi, white_not_needed, idle_knockout, idle_fades,
+    idle_design_rule,
 )  # fmt: skip
 
 

@@ -71,6 +71,7 @@ class Scene:
     art: Rgba
     soft: Mask
     islands: tuple[Island, ...]
+    took: tuple[int, ...]
     treated: Treated
     zones: Plane | None
     screens: Cut

@@ -43,12 +43,15 @@ class Knocked:
         Pixels with ink that the knockouts took.
     islands
         Areas of a colour taken from outside that the figure encloses: neither taken nor kept so far.
+    took
+        Pixels with ink that each knockout took.
     """
 
     art: Rgba
     taken: Plane
     removed_px: int
     islands: tuple[Island, ...] = ()
+    took: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -86,6 +89,7 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
     kept = _kept_mask(art, settings)
     before: tuple[Knockout, ...] = ()
     left: list[Island] = []
+    took: list[int] = []
     for index, wanted in enumerate(settings.knockouts):
         run.check()
         assert settings.where is not None
@@ -111,11 +115,12 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
             if kept is not None:
                 zone[kept > 0] = 0
         own = np.asarray(cv2.bitwise_and(removed, cv2.inRange(alpha_of(art), 1, 255)), np.uint8)
+        took.append(cv2.countNonZero(own))
         taken |= own & np.uint8(min(index + 1, BY_OUTLINE - 1))
         art = knockout.knock_out(art, colour, removed, zone)
         before = (*before, wanted)
     removed_px = cv2.countNonZero(alpha_of(placed)) - cv2.countNonZero(alpha_of(art))
-    return Knocked(art, taken, removed_px, tuple(left))
+    return Knocked(art, taken, removed_px, tuple(left), tuple(took))
 
 
 def _left_inside(
@@ -216,6 +221,11 @@ def islands(knocked: Knocked) -> tuple[Island, ...]:
     return knocked.islands
 
 
+def took(knocked: Knocked) -> tuple[int, ...]:
+    """Pixels that each knockout took."""
+    return knocked.took
+
+
 def soft(treated: Treated) -> Mask:
     """Mask of fades that stay half-transparent."""
     return treated.soft
@@ -224,6 +234,7 @@ def soft(treated: Treated) -> Mask:
 STAGES = (
     stage(knocked, 3, "Knocking out"),
     stage(islands, 1),
+    stage(took, 1),
     stage(fades, 1),
     stage(treated, 4, "Treating fades"),
     stage(art, 1),

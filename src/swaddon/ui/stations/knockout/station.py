@@ -30,6 +30,8 @@ STATION = StationSpec(
             "jpeg-background",
             "full-rectangle",
             "enclosed-background",
+            "knockout-idle",
+            "fades-idle",
             "jpeg-edges",
             "nothing-printed",
             "half-transparent",

@@ -23,6 +23,7 @@ STATION = StationSpec(
             "haze-bare",
             "choke-zero",
             "choke-kept",
+            "design-white-idle",
             "choke-large",
             "lost-lines",
             "peek",
