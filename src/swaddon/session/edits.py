@@ -3,7 +3,6 @@
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.placement import Placement
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.findings import Finding
@@ -217,27 +216,22 @@ def add_knockout(item: Knockout) -> Edit:
 def take_islands(islands: Sequence[Island]) -> Edit:
     """Enclosed areas go with the knockout of their colour."""
     what = "Take out an enclosed area" if len(islands) == 1 else "Take out enclosed areas"
-
-    def made(settings: PlanSettings) -> PlanSettings:
-        there = [island for island in islands if island.knockout < len(settings.knockouts)]
-        return replace(settings, knockouts=with_islands(settings.knockouts, there))
-
-    return _settings(what, made)
+    return _settings(what, lambda s: replace(s, knockouts=with_islands(s.knockouts, islands)))
 
 
-def keep_islands(islands: Sequence[Island], artwork: Artwork) -> Edit:
-    """Enclosed areas are kept from every knockout."""
+def keep_islands(islands: Sequence[Island]) -> Edit:
+    """Enclosed areas stay, whatever their knockout's reach."""
     what = "Keep an enclosed area" if len(islands) == 1 else "Keep enclosed areas"
+    return _settings(what, lambda s: replace(s, knockouts=with_islands(s.knockouts, islands, "kept")))
+
+
+def ask_islands_again() -> Edit:
+    """Enclosed areas that were kept are asked about again."""
 
     def made(settings: PlanSettings) -> PlanSettings:
-        keeps = list(settings.keeps)
-        for island in islands:
-            x, y = (int(part) for part in island.point)
-            colour = artwork.rgba[min(y, artwork.height_px - 1), min(x, artwork.width_px - 1), :3]
-            keeps.append(Keep((int(colour[0]), int(colour[1]), int(colour[2])), point=island.point))
-        return replace(settings, keeps=tuple(keeps))
+        return replace(settings, knockouts=tuple(replace(item, kept=()) for item in settings.knockouts))
 
-    return _settings(what, made)
+    return _settings("Ask about kept areas again", made)
 
 
 def change_knockout(index: int, merge_key: str | None = None, **changes: object) -> Edit:

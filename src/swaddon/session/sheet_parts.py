@@ -102,7 +102,7 @@ def job_of(parts: SheetParts, part: FoundPart, like: Job) -> Job:
         placement=Placement(),
         outlines=(),
         keeps=(),
-        knockouts=tuple(item for item in like.settings.knockouts if not item.points),
+        knockouts=tuple(item for item in like.settings.knockouts if not (item.points or item.kept)),
         holes=replace(like.settings.holes, rules=()),
         sheet_share=None,
     )

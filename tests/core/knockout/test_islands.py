@@ -62,7 +62,7 @@ def test_the_finding_stands_until_each_is_taken_or_kept(make):
     )
     job = Job(settings=plan.request.settings)
     half = edits.take_islands(plan.islands[:1]).made(job)
-    both = edits.keep_islands(plan.islands[1:], plan.request.artwork).made(half)
+    both = edits.keep_islands(plan.islands[1:]).made(half)
     decided = make_plan(replace(plan.request, settings=both.settings))
     assert decided.islands == ()
     assert "enclosed-background" not in codes(decided)
@@ -84,6 +84,15 @@ def test_everywhere_clicked_and_kept_colours_leave_none(make):
         ((Knockout(WHITE, 8.0, "everywhere"),), ()), ((), ()), (OUTSIDE, (Keep(WHITE),)),
     ):  # fmt: skip
         assert make(figure(), garment=BLACK, knockouts=knockouts_, keeps=keeps).islands == ()
+
+
+def test_a_kept_area_stays_whatever_the_reach(make):
+    plan = make(figure(), garment=BLACK, knockouts=OUTSIDE)
+    kept = edits.keep_islands(plan.islands[:1]).made(Job(settings=plan.request.settings)).settings.knockouts
+    everywhere = tuple(replace(item, reach="everywhere", edge="hard") for item in kept)
+    all_of_it = make(figure(), garment=BLACK, knockouts=(replace(everywhere[0], kept=()),))
+    stays = make(figure(), garment=BLACK, knockouts=everywhere)
+    assert all_of_it.measures.removed_px - stays.measures.removed_px == plan.islands[0].area_px
 
 
 def test_both_reaches_of_a_colour_are_those_that_the_knockouts_take(make):

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -65,10 +66,12 @@ def islands_of(
     return tuple(out)
 
 
-def with_islands(knockouts: tuple[Knockout, ...], taken: Sequence[Island]) -> tuple[Knockout, ...]:
-    """Knockouts that take islands too, each by a point inside it."""
+def with_islands(
+    knockouts: tuple[Knockout, ...], islands: Sequence[Island], as_: Literal["points", "kept"] = "points"
+) -> tuple[Knockout, ...]:
+    """Knockouts that take islands too, or keep them, each by a point inside it."""
     out = list(knockouts)
-    for island in taken:
+    for island in (item for item in islands if item.knockout < len(out)):
         own = out[island.knockout]
-        out[island.knockout] = replace(own, points=(*own.points, island.point))
+        out[island.knockout] = replace(own, **{as_: (*getattr(own, as_), island.point)})  # type: ignore[arg-type]
     return tuple(out)

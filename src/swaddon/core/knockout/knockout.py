@@ -120,6 +120,15 @@ def removed_area(
     return np.asarray(cv2.bitwise_and(close, reached))
 
 
+def stay_at(rgba: Rgba, found: Distances, tolerance: float, points: Sequence[tuple[int, int]]) -> Mask:
+    """Mask (255) of the areas of a colour at some points (x, y), which a knockout of it leaves."""
+    close = near(rgba, found, tolerance)
+    out = np.zeros_like(close)
+    for point in points:
+        out = np.asarray(cv2.bitwise_or(out, area_at(close, point)), np.uint8)
+    return out
+
+
 def area_at(passable: Mask, point: tuple[int, int]) -> Mask:
     """Mask (255) of the passable (255) area that a point lies in; empty beside it.
 

@@ -24,8 +24,8 @@ AlphaKind = Literal["keep", "hard", "screen"]
 class Knockout:
     """One colour that goes. ``colour`` ``None`` is the garment's own and follows it; tolerance in ΔE00.
 
-    ``points`` (artwork pixels) name the enclosed areas that go when ``reach`` is ``clicked``. ``clean`` also takes the
-    speckle and halo that JPEG leaves round the removed colour.
+    ``points`` (artwork pixels) name the enclosed areas that go when ``reach`` is ``clicked``, ``kept`` those that stay
+    whatever it is. ``clean`` also takes the speckle and halo that JPEG leaves round the removed colour.
     """
 
     colour: Rgb | None
@@ -41,6 +41,7 @@ class Knockout:
     edge: Annotated[Edge, Named("Edge", "Change a knockout", (("soft", "Soft"), ("hard", "Hard")))] = "soft"
     points: Annotated[tuple[Point, ...], Named("Clicked areas", "Change a knockout")] = ()
     clean: Annotated[bool, Named("Clean up JPEG halo", "Change a knockout")] = False
+    kept: Annotated[tuple[Point, ...], Named("Kept areas", "Change a knockout")] = ()
 
     def resolved(self, garment: Rgb) -> Rgb:
         """The colour as sRGB."""

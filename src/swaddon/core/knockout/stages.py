@@ -104,16 +104,21 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
             partial(distances, seen, cloth or colour, reach),
         )
         points = [settings.where.on_grid(point) for point in wanted.points]
-        removed = knockout.removed_area(seen, found, wanted.tolerance, wanted.reach, points, kept)
+        stays = kept
+        if wanted.kept:
+            at = [settings.where.on_grid(point) for point in wanted.kept]
+            own_kept = knockout.stay_at(seen, found, wanted.tolerance, at)
+            stays = own_kept if kept is None else np.asarray(cv2.bitwise_or(kept, own_kept), np.uint8)
+        removed = knockout.removed_area(seen, found, wanted.tolerance, wanted.reach, points, stays)
         if wanted.clean:
-            removed = knockout.with_halo(seen, found, wanted.tolerance, removed, kept)
+            removed = knockout.with_halo(seen, found, wanted.tolerance, removed, stays)
         if wanted.reach == "outside":
-            left += _left_inside(index, seen, near(seen, found, wanted.tolerance), removed, kept, settings)
+            left += _left_inside(index, seen, near(seen, found, wanted.tolerance), removed, stays, settings)
         zone = None
         if wanted.edge == "soft":
             zone = knockout.soft_zone(art, colour, removed, wanted.reach, cloth is not None)
-            if kept is not None:
-                zone[kept > 0] = 0
+            if stays is not None:
+                zone[stays > 0] = 0
         own = np.asarray(cv2.bitwise_and(removed, cv2.inRange(alpha_of(art), 1, 255)), np.uint8)
         took.append(cv2.countNonZero(own))
         taken |= own & np.uint8(min(index + 1, BY_OUTLINE - 1))

@@ -93,7 +93,7 @@ class PlanSettings:
         return replace(
             self,
             placement=self.placement.scaled(factor, factor),
-            knockouts=tuple(replace(item, points=moved(item.points)) for item in self.knockouts),
+            knockouts=tuple(replace(item, points=moved(item.points), kept=moved(item.kept)) for item in self.knockouts),
             keeps=tuple(
                 item if item.point is None else replace(item, point=moved((item.point,))[0]) for item in self.keeps
             ),

@@ -24,13 +24,14 @@ class Enclosed(QWidget):
         super().__init__()
         self._context = context
         self._islands: tuple[Island, ...] | None = None
-        self._job = Job()
         self.head = label("", "effect", wrap=True)
         self._title = label("Enclosed background", "head")
         self.take_all = button("Take out all", tip="Take out every enclosed area")
         self.keep_all = button("Keep all", tip="Keep every enclosed area")
         self.take_all.clicked.connect(lambda: self._context.apply(edits.take_islands(self._islands or ())))
-        self.keep_all.clicked.connect(lambda: self._keep(self._islands or ()))
+        self.keep_all.clicked.connect(lambda: self._context.apply(edits.keep_islands(self._islands or ())))
+        self.again = button("", "plain", tip="Ask again about the enclosed areas that were kept")
+        self.again.clicked.connect(lambda: self._context.apply(edits.ask_islands_again()))
         self._rows = QVBoxLayout()
         self._rows.setContentsMargins(0, 0, 0, 0)
         self._rows.setSpacing(2)
@@ -40,17 +41,19 @@ class Enclosed(QWidget):
         layout.addWidget(self._title)
         layout.addWidget(self.head)
         layout.addLayout(self._rows)
-        layout.addWidget(row(self.take_all, self.keep_all))
-
-    def _keep(self, islands: tuple[Island, ...]) -> None:
-        if self._job.file is not None:
-            self._context.apply(edits.keep_islands(islands, self._job.file.artwork))
+        self._all = row(self.take_all, self.keep_all)
+        layout.addWidget(self._all)
+        layout.addWidget(self.again)
 
     def render_islands(self, job: Job, plan: Plan | None) -> None:
         """Show what the plan found; nothing while none is at hand."""
-        self._job = job
+        kept = sum(len(item.kept) for item in job.settings.knockouts)
+        self.again.setText(f"Ask again about the {kept} kept")
+        self.again.setVisible(kept > 0)
         found = () if plan is None else tuple(sorted(plan.islands, key=lambda island: -island.area_px))
-        self.setVisible(bool(found))
+        self.setVisible(bool(found) or kept > 0)
+        for part in (self.head, self._all):
+            part.setVisible(bool(found))
         if found == self._islands or plan is None:
             return
         self._islands = found
@@ -71,7 +74,7 @@ class Enclosed(QWidget):
         show.clicked.connect(lambda: self._context.go_to(x, y))
         take, keep = button("Take out", tip=f"Take out these {size}"), button("Keep", tip=f"Keep these {size}")
         take.clicked.connect(lambda: self._context.apply(edits.take_islands((island,))))
-        keep.clicked.connect(lambda: self._keep((island,)))
+        keep.clicked.connect(lambda: self._context.apply(edits.keep_islands((island,))))
         return row(show, 1, take, keep)
 
 
