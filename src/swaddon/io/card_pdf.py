@@ -53,6 +53,7 @@ class CardPage:
     garment: tuple[int, int, int]
     shape: GarmentShape
     place: tuple[float, float, float, float]
+    ink: tuple[float, float, float, float]
     code: str
     paper: str = "a4"
     mirrored: bool = False
@@ -195,7 +196,7 @@ class _Card:
     def _measures(self, at: At, scale: float) -> None:
         """The print's outline, how far below the collar it lies, and its size."""
         pen, page, canvas = self._pen, self._page, self._pen.canvas
-        left, top, width, height = page.place
+        left, top, width, height = page.ink
         x0, y0 = at(left, top)
         light = sum(page.garment) < 384
         canvas.setStrokeGray(1.0 if light else 0.0)

@@ -1,5 +1,6 @@
 """The run card as a file, and the code on it by which its job is found again."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import parse_qs, urlencode, urlsplit
@@ -7,7 +8,7 @@ from urllib.parse import parse_qs, urlencode, urlsplit
 from swaddon.core.plan.outcome import small_proof
 from swaddon.core.plan.stages import Plan
 from swaddon.core.proof.garments import shape
-from swaddon.core.run.card import RunCard
+from swaddon.core.run.card import Placing, RunCard
 from swaddon.core.units import inches_from_mm
 from swaddon.io.card_pdf import CardLine, CardPage, write_card
 from swaddon.io.jobfile import SUFFIX
@@ -85,14 +86,15 @@ def card_page(job: Job, plan: Plan, preferences: Preferences, path: Path | None 
         steps=steps,
         marks=card.marks,
         where=f"{card.placing.place}: {card.placing.words('in' if unit else 'mm')}",
-        drop=_length(settings.drop_mm, unit),
-        size=f"{_length(settings.width_mm, unit)} × {_length(job.height_mm, unit)}",
+        drop=_length(card.placing.ink_drop_mm, unit),
+        size=_size(card.placing.ink_mm[2:], unit),
         cautions=" ".join(card.cautions),
         warnings=[found.text for found in run_findings(job)] + [f.text for f in plan.findings if f.severity == "stop"],
         proof=small_proof(plan, _PROOF_PX),
         garment=settings.garment,
         shape=made,
         place=(-settings.width_mm / 2, top, settings.width_mm, job.height_mm),
+        ink=_on_goods(card.placing, top),
         code=code_text(job, path),
         paper=preferences.paper,
         mirrored=card.mirrored,
@@ -102,7 +104,8 @@ def card_page(job: Job, plan: Plan, preferences: Preferences, path: Path | None 
 
 def _facts(job: Job, plan: Plan, card: RunCard, preferences: Preferences) -> list[tuple[str, str]]:
     """Whose it is and what it is printed with, a few words each."""
-    size = f"{_length(job.settings.width_mm, preferences.inches)} × {_length(job.height_mm, preferences.inches)}"
+    ink, artboard = (_size(size, preferences.inches) for size in (card.placing.ink_mm[2:], card.placing.artboard_mm))
+    size = ink if ink == artboard else f"{ink} (artboard {artboard})"
     return [
         (title, value)
         for title, value in (
@@ -114,6 +117,16 @@ def _facts(job: Job, plan: Plan, card: RunCard, preferences: Preferences) -> lis
         )
         if value
     ]
+
+
+def _on_goods(placing: Placing, top_mm: float) -> tuple[float, float, float, float]:
+    """Left, top, width and height of the ink on the goods, from the collar's middle."""
+    left, down, width, height = placing.ink_mm
+    return left - placing.artboard_mm[0] / 2, top_mm + down, width, height
+
+
+def _size(size_mm: Sequence[float], inches: bool) -> str:
+    return " × ".join(_length(side, inches) for side in size_mm)
 
 
 def _length(length_mm: float, inches: bool) -> str:

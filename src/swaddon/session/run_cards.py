@@ -35,6 +35,7 @@ def card_of(
         finest_mm=finest,
         print_s=None if plan is None else plan.time.print_s,
         unit=unit,
+        ink_mm=None if plan is None or plan.measures.printed is None else plan.measures.printed_box_mm,
     )
 
 

@@ -67,6 +67,14 @@ class Measures:
         return self.white_px * pixel_area_mm2(self.ppi)
 
     @property
+    def printed_box_mm(self) -> tuple[float, float, float, float]:
+        """Where on the artboard the ink lies: left, top, width and height; zeros when nothing prints."""
+        if self.printed is None:
+            return 0.0, 0.0, 0.0, 0.0
+        left, top = mm_from_px(self.printed.left, self.ppi), mm_from_px(self.printed.top, self.ppi)
+        return left, top, *self.printed_size_mm
+
+    @property
     def printed_size_mm(self) -> tuple[float, float]:
         """Width and height of the box round the print; zeros when nothing prints."""
         if self.printed is None:

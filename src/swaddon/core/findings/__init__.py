@@ -6,6 +6,7 @@ from swaddon.core.findings.artwork import (
     box,
     enclosed_background,
     fine_detail,
+    ink_below,
     jpeg_edges,
     low_ppi,
     nothing_printed,
@@ -36,7 +37,7 @@ _LOOKS = (
     design_white_missing, white_outside, beyond_cure, too_much_ink, white_under_black, ink_on_match, push_through,
     choke_zero, choke_kept, lost_lines, choke_too_large, peek, bare_rim, half_transparent, bare_haze, too_fine,
     on_the_weave, beating, fine_detail, jpeg_edges, low_ppi, white_not_needed, idle_knockout, idle_fades,
-    idle_design_rule,
+    idle_design_rule, ink_below,
 )  # fmt: skip
 
 

@@ -31,6 +31,9 @@ _FULL_SHARE, _CELL_MM, _LEAST_BOX_MM = 0.97, 1.0, 20.0
 _ENCLOSED_MM2 = 10.0
 """Enclosed background from which a decision is asked for (assumed)."""
 
+_MARGIN_MM = 5.0
+"""Empty part of the artboard above the ink that is told (assumed)."""
+
 _BOX_PRINTS = 0.05
 """Share of a background that takes ink, from which it prints (assumed)."""
 
@@ -173,6 +176,36 @@ def _white_price(ml: float, money: str, scene: Scene) -> str:
     if ml <= 0:
         return "no white under it"
     return f"{amount_text(ml, scene.profile.ink_unit)} white, {money} {scene.profile.currency} of it"
+
+
+def ink_below(scene: Scene) -> Iterator[Finding]:
+    """Ink that begins well below the artboard's top: measured by the artboard, the print hangs too low."""
+    left, top, width, _ = scene.measures.printed_box_mm
+    if scene.item != "garment" or top < _MARGIN_MM:
+        return
+    settings, artwork = scene.settings, scene.artwork
+    wide, high = artwork.placed_px(settings.placement)
+    px_per_mm = wide / settings.width_mm
+    cut_px = max(0, int((top - 1) * px_per_mm))  # a millimetre is left, so that no antialiased edge is cut
+    ends = [
+        settings.placement.to_artwork(x, y, artwork.width_px, artwork.height_px)
+        for x, y in ((0.0, cut_px / high), (1.0, 1.0))
+    ]
+    across, down = (sorted(round(end[axis]) for end in ends) for axis in (0, 1))
+    crop = (across[0], down[0], across[1], down[1])
+    fix = replace(
+        settings,
+        placement=replace(settings.placement, crop=crop),
+        drop_mm=round(settings.drop_mm + cut_px / px_per_mm, 1),
+    )
+    text = (
+        f"The ink begins {top:.0f} mm below the artboard’s top edge: {settings.drop_mm:.0f} mm below the collar stands "
+        f"the artboard, the ink {settings.drop_mm + top:.0f} mm. Lay the print by its ink, or crop what is empty."
+    )
+    x, y = scene.mm(0, 0)
+    yield Finding(
+        "ink-below-artboard", "note", text, x + left + width / 2, y + top, top, "mm", fix, "Crop it, same place"
+    )
 
 
 def low_ppi(scene: Scene) -> Iterator[Finding]:

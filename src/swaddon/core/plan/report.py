@@ -118,6 +118,8 @@ def _print(plan: Plan) -> dict[str, Any]:
         "printed_area_mm2": round(measures.printed_mm2, 2),
         "printed_share": round(measures.printed_px / (measures.width_px * measures.height_px), 6),
         "printed_size_mm": [round(side, 3) for side in measures.printed_size_mm],
+        "printed_at_mm": [round(place, 3) for place in measures.printed_box_mm[:2]],
+        "ink_below_collar_mm": round(request.settings.drop_mm + measures.printed_box_mm[1], 3),
     }
 
 

@@ -50,23 +50,60 @@ class CardStep:
         return self.counts_down or self.expected_s is not None
 
 
+_TOLD_MM = 2.0
+"""By how much ink and artboard must lie apart to be told apart on a card (assumed)."""
+
+
 @dataclass(frozen=True)
 class Placing:
-    """Where the print goes on the goods: their shape, distance below the collar or edge, and the print's size, mm."""
+    """Where the print goes on the goods, in mm.
+
+    Attributes
+    ----------
+    shape, place
+        Of the goods, and which part of them.
+    drop_mm
+        Distance from the collar or edge to the artboard.
+    ink_mm
+        Where on the artboard the ink lies: left, top, width, height. What lies on the goods is the ink: margins and a
+        background that was taken out are no print.
+    artboard_mm
+        Width and height of the artboard.
+    """
 
     shape: str
     place: str
     drop_mm: float
-    width_mm: float
-    height_mm: float
+    ink_mm: tuple[float, float, float, float]
+    artboard_mm: tuple[float, float]
+
+    @property
+    def ink_drop_mm(self) -> float:
+        """Distance from the collar or edge to the top of the ink."""
+        return self.drop_mm + self.ink_mm[1]
+
+    @property
+    def aside_mm(self) -> float:
+        """How far right of the artboard's middle that of the ink lies."""
+        return self.ink_mm[0] + self.ink_mm[2] / 2 - self.artboard_mm[0] / 2
 
     def words(self, unit: LengthUnit = "mm") -> str:
-        """Where it goes, for the middle of a sentence."""
+        """Where it goes, for the middle of a sentence; where the artboard lies otherwise, that too."""
         if not self.drop_mm:
             return "where it belongs, straight"
-        far = f"{self.drop_mm / MM_PER_INCH:.3g} in" if unit == "in" else f"{self.drop_mm:.0f} mm"
+
+        def far(mm: float) -> str:
+            return f"{mm / MM_PER_INCH:.3g} in" if unit == "in" else f"{mm:.0f} mm"
+
         edge = "the upper edge" if self.shape in ("tote", "sleeve") else "the collar"
-        return f"{far} below {edge}, centred"
+        centred = "centred"
+        if abs(self.aside_mm) >= _TOLD_MM:
+            side = "right" if self.aside_mm > 0 else "left"
+            centred = f"its middle {far(abs(self.aside_mm))} {side} of the centre line"
+        out = f"{far(self.ink_drop_mm)} below {edge}, {centred}"
+        return (
+            out if self.ink_mm[1] < _TOLD_MM else f"{out} (top of the ink; the artboard begins at {far(self.drop_mm)})"
+        )
 
 
 @dataclass(frozen=True)
@@ -119,6 +156,7 @@ def run_card(
     finest_mm: float | None = None,
     print_s: float | None = None,
     unit: LengthUnit = "mm",
+    ink_mm: tuple[float, float, float, float] | None = None,
 ) -> RunCard:
     """The card of one line.
 
@@ -134,13 +172,18 @@ def run_card(
         Finest line of the artwork, mm; ``None``: not known.
     print_s
         What printing one piece takes by the plan, s.
+    ink_mm
+        Where on the artboard the plan's ink lies: left, top, width, height; ``None``: on all of it.
     """
     process, settings = press.printing, line.settings
     is_fine = finest_mm is not None and finest_mm < FINE_MM
     is_fine |= settings.holes.default is not None or any(rule.screen is not None for rule in settings.holes.rules)
     schools = tuple((school, school.way(_chosen(school, line, press))) for school in process.schools)
     ways = {school.key: way.key for school, way in schools}
-    placing = Placing(line.shape, PLACES[line.goods.place].title, settings.drop_mm, settings.width_mm, height_mm)
+    artboard = settings.width_mm, height_mm
+    placing = Placing(
+        line.shape, PLACES[line.goods.place].title, settings.drop_mm, ink_mm or (0.0, 0.0, *artboard), artboard
+    )
     figures = dict(press.steps)
     steps: list[CardStep] = []
     for step in process.steps:

@@ -243,7 +243,7 @@ class RunPage(QWidget):
         board.marks.setText(" · ".join(state.made.marks))
         unit: LengthUnit = "in" if self._context.preferences().inches else "mm"
         board.where.setText(f"{state.made.placing.place}: {state.made.placing.words(unit)}. {state.press}.")
-        board.placing.show_line(job.line, job.height_mm, self._proof_of(), unit == "in", board.where.text())
+        board.placing.show_line(job.line, state.made.placing, self._proof_of(), unit == "in", board.where.text())
 
     def _proof_of(self) -> QPixmap | None:
         """The proof of the plan; drawn once for each."""

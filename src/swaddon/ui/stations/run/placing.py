@@ -5,6 +5,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from swaddon.core.order.lines import OrderLine
+from swaddon.core.run.card import Placing
 from swaddon.core.units import inches_from_mm
 from swaddon.ui import theme
 from swaddon.ui.garment import Garment, garment
@@ -17,7 +18,8 @@ class PlacingView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._line, self._height_mm, self._inches = OrderLine.__new__(OrderLine), 0.0, False
+        self._line, self._inches = OrderLine.__new__(OrderLine), False
+        self._placing = Placing("", "", 0.0, (0.0, 0.0, 0.0, 0.0), (0.0, 0.0))
         self._is_set = False
         self._proof: QPixmap | None = None
         self.setMinimumSize(200, 180)
@@ -27,9 +29,9 @@ class PlacingView(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(300, 380)
 
-    def show_line(self, line: OrderLine, height_mm: float, proof: QPixmap | None, inches: bool, words: str) -> None:
+    def show_line(self, line: OrderLine, placing: Placing, proof: QPixmap | None, inches: bool, words: str) -> None:
         """Show a line's garment with its print."""
-        self._line, self._height_mm, self._proof, self._inches = line, height_mm, proof, inches
+        self._line, self._placing, self._proof, self._inches = line, placing, proof, inches
         self._is_set = True
         self.setAccessibleDescription(words)
         self.update()
@@ -58,12 +60,17 @@ class PlacingView(QWidget):
             painter.drawPixmap(place, self._proof, QRectF(self._proof.rect()))
         to_screen = painter.transform()
         painter.restore()
-        self._measure(painter, to_screen.mapRect(place), to_screen.map(QPointF(0, 0)), piece)
+        self._measure(painter, to_screen.mapRect(self._ink(place)), to_screen.map(QPointF(0, 0)), piece)
 
     def _place(self, piece: Garment) -> QRectF:
-        settings = self._line.settings
-        top = settings.drop_mm if piece.has_collar else piece.print_top_mm
-        return QRectF(-settings.width_mm / 2, top, settings.width_mm, self._height_mm)
+        width, height = self._placing.artboard_mm
+        top = self._placing.drop_mm if piece.has_collar else piece.print_top_mm
+        return QRectF(-width / 2, top, width, height)
+
+    def _ink(self, place: QRectF) -> QRectF:
+        """Where the ink lies within the artboard."""
+        left, top, width, height = self._placing.ink_mm
+        return QRectF(place.left() + left, place.top() + top, width, height)
 
     def _measure(self, painter: QPainter, place: QRectF, middle: QPointF, piece: Garment) -> None:
         """The middle line, how far below the collar, and the print's size."""
@@ -83,10 +90,9 @@ class PlacingView(QWidget):
             for end, way in ((middle.y(), 1), (place.top(), -1)):
                 painter.drawLine(QPointF(at, end), QPointF(at - 3, end + 5 * way))
                 painter.drawLine(QPointF(at, end), QPointF(at + 3, end + 5 * way))
-            self._words(
-                painter, QPointF(at + 8, (middle.y() + place.top()) / 2), self._told(self._line.settings.drop_mm)
-            )
-        size = f"{self._told(self._line.settings.width_mm, unit=False)} × {self._told(self._height_mm)}"
+            self._words(painter, QPointF(at + 8, (middle.y() + place.top()) / 2), self._told(self._placing.ink_drop_mm))
+        width, height = self._placing.ink_mm[2:]
+        size = f"{self._told(width, unit=False)} × {self._told(height)}"
         self._words(painter, QPointF(place.left() + 4, min(place.bottom() + 14, self.height() - 10)), size)
 
     def _words(self, painter: QPainter, at: QPointF, text: str) -> None:
