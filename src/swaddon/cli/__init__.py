@@ -65,6 +65,8 @@ def plan(options: PlanOptions) -> None:
     options.check()
     job = ordering.ordered(order, _load_kernels, lambda text: sys.stderr.write(text + "\n"))
     recommends_choke = options.choke == ordering.LEAST_HARM
+    if options.save_job is not None:
+        job, recommends_choke = orders.saved(job, options, recommends_choke), False
     if len(job.lines) > 1 or options.line or options.lines:
         _put(orders.plan_order(job, options, recommends_choke))
         return

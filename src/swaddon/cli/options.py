@@ -160,6 +160,10 @@ class PlanOptions:
     overwrite: Annotated[
         bool, typer.Option("--overwrite", help="Put the files in the place of another artwork's export in --out.")
     ] = False
+    save_job: Annotated[
+        Path | None,
+        typer.Option("--save-job", help="Write the job, so that card, quote, gang, split and the bench can follow it."),
+    ] = None
     report: Annotated[
         Path | None, typer.Option(help="HTML file for a page with the shirt, white, trouble, curves and findings.")
     ] = None

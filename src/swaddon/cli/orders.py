@@ -10,21 +10,51 @@ if TYPE_CHECKING:
     from swaddon.session.job import Job
 
 
+def saved(job: "Job", options: PlanOptions, recommends_choke: bool) -> "Job":
+    """Write the job that was asked for, so that other commands and the bench can follow it; gives it as written."""
+    from dataclasses import replace
+
+    from swaddon.io.jobfile import SUFFIX
+    from swaddon.session.job import ArtworkFile
+    from swaddon.session.storage import save_job
+
+    path = options.save_job
+    assert path is not None
+    assert job.file is not None
+    if path.suffix.lower() != SUFFIX:
+        raise ValueError(f"--save-job “{path}” is no job file: end its name in {SUFFIX}")
+    if path.exists() and not options.overwrite:
+        raise ValueError(f"--save-job “{path}” is there already: give another name, or --overwrite")
+    if options.artwork is not None:
+        named = job.name if options.job is not None else options.artwork.stem
+        job = replace(job, name=named, file=ArtworkFile(job.file.artwork, options.artwork.read_bytes()))
+    if recommends_choke:
+        job = _with_recommended_choke(job)
+    save_job(path, job)
+    return job
+
+
+def _with_recommended_choke(job: "Job") -> "Job":
+    from swaddon.core.engine import Cache, Run
+    from swaddon.core.plan.stages import with_recommended_choke
+    from swaddon.session.ordering import with_chokes
+
+    quiet = Run(Cache())
+    return with_chokes(job, lambda made: with_recommended_choke(made, quiet).settings.white.choke_mm)
+
+
 def plan_order(job: "Job", options: PlanOptions, recommends_choke: bool) -> str:
     """Plan all lines of a job; what is to be printed."""
     from swaddon.core.engine import Cache, Run
-    from swaddon.core.plan.stages import with_recommended_choke
     from swaddon.session.order_export import plan_and_write
     from swaddon.session.order_report import order_table
-    from swaddon.session.ordering import with_chokes
 
     if options.report is not None:
         raise ValueError("--report is of one plan: leave it out for an order of several lines")
     with TerminalProgress() as progress:
         run = Run(Cache(), progress=progress.report)
         if recommends_choke:
-            quiet = Run(Cache())
-            job = with_chokes(job, lambda made: with_recommended_choke(made, quiet).settings.white.choke_mm)
+            job = _with_recommended_choke(job)
         whole = plan_and_write(job, run, options.out, options.mirror_files, options.overwrite)
     if options.as_json:
         return json.dumps(whole.report, indent=2, ensure_ascii=False)

@@ -119,7 +119,8 @@ def ordered(order: Order, meanwhile: Callable[[], None], tell: Callable[[str], o
         settings = replace(settings, holes=replace(settings.holes, rules=(*settings.holes.rules, *rules)))
     _check_tiles(settings.holes, shipped_tiles() if stored is None else stored.all_tiles())
     base = Job() if stored is None else stored
-    job = replace(base, file=ArtworkFile(artwork, b""), settings=settings, profile=press, icc=_icc(order, stored))
+    data = b"" if stored is None or stored.file is None or order.artwork is not None else stored.file.data
+    job = replace(base, file=ArtworkFile(artwork, data), settings=settings, profile=press, icc=_icc(order, stored))
     if stored is not None:
         job = job.followed(stored, alone=False)
     if wanted:

@@ -6,7 +6,7 @@ from swaddon.core.findings import Finding
 from swaddon.core.findings.press import heat_findings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.processes import USUAL
-from swaddon.core.run.card import LengthUnit, RunCard, run_card
+from swaddon.core.run.card import Gets, LengthUnit, RunCard, run_card
 from swaddon.io import profiles
 from swaddon.io.garments import LibraryGarment
 from swaddon.session import shop
@@ -19,6 +19,16 @@ def garment_of(job: Job, garments: Sequence[LibraryGarment] | None = None) -> Li
     """The line's garment in the shop's list, by its name."""
     known = shop.garments() if garments is None else garments
     return next((garment for garment in known if garment.name == job.goods.name), None)
+
+
+def gets_of(plan: Plan) -> Gets:
+    """What a piece gets by its plan."""
+    has_highlight = plan.highlight is not None and bool(plan.highlight.any())
+    return Gets(
+        white=plan.measures.white_px > 0 or has_highlight,
+        pretreated=any(item.kind == "pretreat" and item.amount > 0 for item in plan.materials),
+        dots=plan.treated.tone is not None and bool(plan.treated.tone.any()),
+    )
 
 
 def card_of(
@@ -35,6 +45,7 @@ def card_of(
         finest_mm=finest,
         print_s=None if plan is None else plan.time.print_s,
         unit=unit,
+        gets=None if plan is None else gets_of(plan),
         ink_mm=None if plan is None or plan.measures.printed is None else plan.measures.printed_box_mm,
     )
 

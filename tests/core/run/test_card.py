@@ -9,7 +9,7 @@ from swaddon.core.order.at_press import AtPress
 from swaddon.core.order.lines import Goods, OrderLine
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.processes import PROCESSES
-from swaddon.core.run.card import run_card
+from swaddon.core.run.card import Gets, run_card
 from swaddon.core.units import fahrenheit_from_c
 from swaddon.io import profiles
 from swaddon.io.garments import shipped_garments
@@ -134,3 +134,44 @@ def test_film_and_polyester_of_the_shipped_library_agree():
     heat = {garment.name: garment.heat_c for garment in shipped_garments()}
     assert card("film", bears=heat["Red jersey"]).conflicts == ()
     assert card("direct", bears=heat["Red jersey"]).conflicts != ()
+
+
+NONE, WHITE_ONLY, ALL = Gets(False, False), Gets(True, False), Gets(True, True)
+
+
+def made(press: str, gets: Gets):
+    return run_card(line(), profiles.shipped(press), 300.0, gets=gets)
+
+
+def words(press: str, gets: Gets) -> str:
+    return " ".join(step.text for step in made(press, gets).steps).lower()
+
+
+@pytest.mark.parametrize("key", PROCESSES)
+def test_a_piece_without_white_has_no_step_of_it(key):
+    """White off once still said “powder the wet white” and “then white”."""
+    press = next(press.name for press in profiles.presses(key) if press.has_white)
+    assert "white" in words(press, ALL)
+    assert "white" not in words(press, NONE)
+    assert not any("hite" in mark for mark in made(press, NONE).marks)
+
+
+def test_two_passes_without_white_are_one():
+    assert "second-pass" in keys(made("toner-twopass", ALL))
+    assert "second-pass" not in keys(made("toner-twopass", NONE))
+
+
+def test_what_is_not_pretreated_is_neither_sprayed_nor_dried():
+    assert {"pretreat", "dry"} <= set(keys(made("direct", ALL)))
+    assert not {"pretreat", "dry"} & set(keys(made("direct", WHITE_ONLY)))
+    assert "dry" in keys(made("decal", NONE)), "a decal is dried whatever lies under it"
+
+
+def test_dots_of_a_screen_are_rubbed_down_whatever_they_come_from():
+    assert "rub" not in keys(made("film", ALL))
+    assert "rub" in keys(made("film", Gets(True, True, dots=True)))
+
+
+def test_what_is_no_garment_has_no_collar():
+    assert "collar" not in words("decal", ALL)
+    assert "collar" in words("film", ALL)

@@ -94,8 +94,13 @@ _FILM_STEPS = (
     *_PRESSING,
 )
 _DIRECT_STEPS = (
-    Step("Pretreat the garment evenly", "Spray mist: do not breathe it, protect your eyes, ventilate.", key="pretreat"),
-    Step("Dry it", _HOT, key="dry", on_goods=True),
+    Step(
+        "Pretreat the garment evenly",
+        "Spray mist: do not breathe it, protect your eyes, ventilate.",
+        key="pretreat",
+        needs="pretreat",
+    ),
+    Step("Dry it", _HOT, key="dry", on_goods=True, needs="pretreat"),
     Step("Load the platen, flat: {place}", key="place"),
     Step("Print white, then colour", bare="Print", key="print", runs=True),
     Step("Cure the print", _FUMES, key="cure", on_goods=True),
@@ -114,10 +119,10 @@ _TONER_STEPS = (
 )  # fmt: skip
 _TWO_PASS_STEPS = (
     Step("Print the colour file, mirrored, on as many sheets as are wanted", key="print", runs=True),
-    Step("Take out the black cartridge, put in the white one", _DUST),
-    Step("Feed each sheet again: same edge first, same side up, guides tight"),
-    Step("Print the mask on it", _DUST, key="second-pass", runs=True),
-    Step("Put the black cartridge back", _DUST),
+    Step("Take out the black cartridge, put in the white one", _DUST, needs="white"),
+    Step("Feed each sheet again: same edge first, same side up, guides tight", needs="white"),
+    Step("Print the mask on it", _DUST, key="second-pass", runs=True, needs="white"),
+    Step("Put the black cartridge back", _DUST, needs="white"),
     *_TONER_PRESSING,
 )
 _DECAL_STEPS = (

@@ -132,7 +132,7 @@ class Step:
     text, caution
         What is done, and what to beware of in it. ``{place}`` in the text stands for where the print goes.
     bare
-        Its words where the press has no white.
+        Its words where no white is printed.
     key
         By which a press profile gives its figures; empty: it has none.
     way
@@ -143,6 +143,8 @@ class Step:
         Whether how long it takes is measured by a stopwatch (the printer's work).
     fine_only
         Whether it is for fine or screened work.
+    needs
+        What a piece must get for the step to be done: white ink, or pretreatment; empty: nothing of its own.
     """
 
     text: str
@@ -153,7 +155,8 @@ class Step:
     on_goods: bool = False
     runs: bool = False
     fine_only: bool = False
+    needs: Literal["", "white", "pretreat"] = ""
 
-    def told(self, has_white: bool) -> str:
-        """What is done on a press with white, or without."""
-        return self.text if has_white or not self.bare else self.bare
+    def told(self, prints_white: bool) -> str:
+        """What is done for a piece with white, or without."""
+        return self.text if prints_white or not self.bare else self.bare

@@ -12,7 +12,8 @@ class Working:
     Attributes
     ----------
     hands_s
-        Stages with the seconds that a pair of hands gives one piece in each.
+        Stages with the seconds that a pair of hands gives one piece in each; those that begin with “pretreat” are left
+        out for pieces that are not pretreated.
     energy_wh
         Machines with what each draws for one piece, Wh.
     cover_presses
@@ -35,6 +36,14 @@ class Working:
     pieces_per_day: float = 40.0
     spoilage_share: float = 0.0
     setup_min: float = 0.0
+
+    def hands_for(self, is_pretreated: bool) -> Seconds:
+        """The stages that a piece goes through.
+
+        >>> Working((("pretreat and dry", 40.0), ("load", 26.0))).hands_for(is_pretreated=False)
+        (('load', 26.0),)
+        """
+        return tuple(item for item in self.hands_s if is_pretreated or not item[0].startswith("pretreat"))
 
 
 @dataclass(frozen=True)

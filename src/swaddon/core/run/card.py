@@ -50,6 +50,15 @@ class CardStep:
         return self.counts_down or self.expected_s is not None
 
 
+@dataclass(frozen=True)
+class Gets:
+    """What a piece gets by its plan: white ink, pretreatment, and whether it has dots of a screen."""
+
+    white: bool
+    pretreated: bool
+    dots: bool = False
+
+
 _TOLD_MM = 2.0
 """By how much ink and artboard must lie apart to be told apart on a card (assumed)."""
 
@@ -157,6 +166,7 @@ def run_card(
     print_s: float | None = None,
     unit: LengthUnit = "mm",
     ink_mm: tuple[float, float, float, float] | None = None,
+    gets: Gets | None = None,
 ) -> RunCard:
     """The card of one line.
 
@@ -174,20 +184,25 @@ def run_card(
         What printing one piece takes by the plan, s.
     ink_mm
         Where on the artboard the plan's ink lies: left, top, width, height; ``None``: on all of it.
+    gets
+        What the plan prints; ``None``: all that the press can.
     """
+    gets = gets or Gets(press.has_white, press.pretreat is not None)
     process, settings = press.printing, line.settings
     is_fine = finest_mm is not None and finest_mm < FINE_MM
-    is_fine |= settings.holes.default is not None or any(rule.screen is not None for rule in settings.holes.rules)
+    is_fine |= gets.dots or settings.holes.default is not None
+    is_fine |= any(rule.screen is not None for rule in settings.holes.rules)
     schools = tuple((school, school.way(_chosen(school, line, press))) for school in process.schools)
     ways = {school.key: way.key for school, way in schools}
     artboard = settings.width_mm, height_mm
-    placing = Placing(
-        line.shape, PLACES[line.goods.place].title, settings.drop_mm, ink_mm or (0.0, 0.0, *artboard), artboard
-    )
+    drop_mm = settings.drop_mm if process.item == "garment" else 0.0  # a mug or a tin has no collar
+    placing = Placing(line.shape, PLACES[line.goods.place].title, drop_mm, ink_mm or (0.0, 0.0, *artboard), artboard)
     figures = dict(press.steps)
     steps: list[CardStep] = []
     for step in process.steps:
         if (step.way and ways.get(step.way[0]) != step.way[1]) or (step.fine_only and not is_fine):
+            continue
+        if (step.needs == "white" and not gets.white) or (step.needs == "pretreat" and not gets.pretreated):
             continue
         own = _used(step, figures.get(step.key, Figures()), line)
         expected = print_s if step.runs and step.key == "print" else own.time_s
@@ -195,7 +210,7 @@ def run_card(
             CardStep(
                 len(steps) + 1,
                 step.key,
-                step.told(press.has_white).format(place=placing.words(unit)),
+                step.told(gets.white).format(place=placing.words(unit)),
                 step.caution,
                 own,
                 expected,
@@ -210,7 +225,7 @@ def run_card(
         schools=schools,
         placing=placing,
         mirrored=settings.is_mirrored(press),
-        white_last=None if not press.has_white else press.white_position == "last",
+        white_last=None if not gets.white else press.white_position == "last",
         conflicts=_conflicts(steps, figures, bears_c),
         cautions=press.cautions,
     )

@@ -181,8 +181,9 @@ def _round_the_print(used: Used, press: PressProfile, book: Book, garment: str) 
     if goods := price("garment", garment):
         out.append(_part("garment", garment or "Garment", 1.0, goods, press, (f"One {press.printing.piece}",)))
     if labour := price("labour", *names):
-        seconds = sum(each for _, each in working.hands_s)
-        lines = tuple(f"{stage}: {each:g} s" for stage, each in working.hands_s)
+        hands = working.hands_for(used.amount("pretreat") > 0)
+        seconds = sum(each for _, each in hands)
+        lines = tuple(f"{stage}: {each:g} s" for stage, each in hands)
         out.append(_part("labour", "Labour", seconds / 3600, labour, press, (*lines, f"= {seconds:g} s")))
     if machine := price("machine", *names):
         why = (f"{used.print_s:.1f} s of printing",)
