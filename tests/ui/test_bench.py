@@ -160,7 +160,7 @@ def test_picking_a_colour_on_the_table_knocks_it_out(heron, settle, qtbot):
     page.cards[0].reach.button_for("everywhere").click()
     settle()
     assert heron.desk.plan.measures.removed_mm2 > 1000
-    assert "cm² gone" in page.head.effect
+    assert "cm²" in page.cards[0].effect.text()
     page.cards[0].findChildren(QAbstractButton, "")[-1].setFocus()
     heron.session.undo()
     heron.session.undo()

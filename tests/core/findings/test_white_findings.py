@@ -5,10 +5,11 @@ from dataclasses import replace
 import cv2
 import numpy as np
 import pytest
-from tests.conftest import badge
+from tests.conftest import badge, coarse
 from tests.core.white.test_white_choices import banners, blocks
 
 from swaddon.core.colour.spaces import bands_from_srgb8, delta_e_2000, lab_from_bands
+from swaddon.core.count.money import money_text
 from swaddon.core.inks.inverse import black_point
 from swaddon.core.knockout.settings import AlphaTreatment
 from swaddon.core.plan.stages import make_plan
@@ -41,6 +42,22 @@ def block() -> np.ndarray:
     art = np.zeros((200, 300, 4), np.uint8)
     art[40:160, 40:260] = (200, 30, 40, 255)
     return art
+
+
+@pytest.mark.parametrize("name", ["film", "film-in-turn", "direct", "toner-onepass"])
+def test_what_a_print_gains_without_white_is_what_its_plan_without_gains(make, name):
+    """A press that lays colour and white in one pass is no quicker without white: it was said of every press."""
+    press = coarse(name)
+    white = make(badge(200), press, garment=(252, 252, 250), white=WhiteSettings("solid"))
+    bare = make(badge(200), press, garment=(252, 252, 250), white=WhiteSettings("none", design=False))
+    (finding,) = [finding for finding in white.findings if finding.code == "white-on-white"]
+    saved_s = white.time.print_s - bare.time.print_s
+    assert ("quicker" in finding.text) is (saved_s >= 1)
+    assert (name in ("film-in-turn", "direct")) is (saved_s >= 1)
+    if saved_s >= 1:
+        assert f"{saved_s:.0f} s quicker" in finding.text
+    ink = sum(item.cost for item in white.materials if item.kind == "white")
+    assert f"{money_text(ink)} EUR of ink cheaper" in finding.text
 
 
 def test_white_peeks_under_a_choke_smaller_than_the_worst_shift(make):
