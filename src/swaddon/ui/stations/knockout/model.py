@@ -1,6 +1,7 @@
 """Knockout: colours that leave the artwork so that the cloth shows, and what becomes of half-transparent remains."""
 
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from functools import lru_cache
 
 import cv2
@@ -26,6 +27,7 @@ from swaddon.session.session import Edit
 
 OFFERED = 4
 _OFFERED_MM2 = 50.0
+_TOLD_MONEY = Decimal("0.005")
 
 
 @dataclass(frozen=True)
@@ -156,15 +158,16 @@ def offers(job: Job, found: RegionMap | None, plan: Plan | None) -> tuple[Offer,
         if not points:
             return ""
         text = f"{points * point_mm**2 / 100:.0f} cm²"
-        return text if plan is None else f"{text}, {_money(plan, seen, mask, points * point_mm**2)}"
+        worth = Decimal(0) if plan is None else _worth(plan, seen, mask, points * point_mm**2)
+        return text if worth < _TOLD_MONEY else f"{text}, {worth:.2f}"
 
     return tuple(
         Offer(found.palette[index], told(seen.outside(index)), told(seen.everywhere(index))) for index in order
     )
 
 
-def _money(plan: Plan, seen: Sampled, mask: Mask, area_mm2: float) -> str:
-    """What the plan prints under the points of a mask."""
+def _worth(plan: Plan, seen: Sampled, mask: Mask, area_mm2: float) -> Decimal:
+    """What the ink of the plan costs under the points of a mask."""
     art, placement, ppi = plan.request.artwork, plan.request.settings.placement, plan.request.ppi
     height, width = plan.white_plane.shape
     where = PointMap(placement, art.width_px, art.height_px, (width, height))
@@ -172,7 +175,7 @@ def _money(plan: Plan, seen: Sampled, mask: Mask, area_mm2: float) -> str:
     planes = {ink: plan.cmyk[..., at] for at, ink in enumerate(INKS)} | {"W": plan.white_plane}
     full = {ink: seen.mean_on(mask, plane, where) * pixels for ink, plane in planes.items()}
     profile = plan.request.profile
-    return money_text(saving(Worth(round(pixels), full), profile, ppi).cost)
+    return saving(Worth(round(pixels), full), profile, ppi).cost
 
 
 def offered(job: Job, colour: Rgb | None, reach: Reach = "outside") -> Knockout:
