@@ -179,7 +179,11 @@ def test_a_finding_leads_to_its_place_and_its_fix_is_one_step(bench, settle, qtb
     settle()
     assert bench.session.undo_label.startswith("Knock out")
     assert not any(row.finding.code == "jpeg-background" for row in bench.findings.rows)
+    assert bench.rail.buttons["knockout"].state == "look", "counters of letters want a decision"
+    next(row for row in bench.findings.rows if row.finding.code == "enclosed-background").fix_button.click()
+    settle()
     assert bench.rail.buttons["knockout"].state == "fine"
+    bench.session.undo()
     bench.session.undo()
     settle()
     assert any(row.finding.code == "jpeg-background" for row in bench.findings.rows)
