@@ -152,11 +152,10 @@ def enclosed_background(scene: Scene) -> Iterator[Finding]:
     settings = scene.settings
     first = max(found, key=lambda island: island.area_px)
     x, y = scene.mm(first.x_px, first.y_px)
-    many = f"{len(found)} areas" if len(found) > 1 else "One area"
-    largest = f", the largest {area_text(max(sizes))}" if len(found) > 1 else ""
+    many = f"{len(found)} enclosed areas of a colour" if len(found) > 1 else "An enclosed area of a colour"
     text = (
-        f"{many} of the colour that is taken from outside lie enclosed in the figure, {area_text(sum(sizes))} in all"
-        f"{largest}: they print. Take out where the cloth should show through, keep what belongs to the figure."
+        f"{many} taken from outside still print, {area_text(sum(sizes))} in all. Take out what should show the cloth, "
+        "keep the rest."
     )
     fix = replace(settings, knockouts=with_islands(settings.knockouts, found))
     label = "Take out all" if len(found) > 1 else "Take it out"

@@ -87,33 +87,15 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
     """The artwork without the colours that are knocked out, one after the other."""
     art, taken = _within_outlines(placed, settings)
     kept = _kept_mask(art, settings)
-    before: tuple[Knockout, ...] = ()
     left: list[Island] = []
     took: list[int] = []
     for index, wanted in enumerate(settings.knockouts):
         run.check()
-        assert settings.where is not None
-        colour, cloth, seen = wanted.resolved(_ANY_GARMENT), settings.cloths[index], art
+        colour, cloth = wanted.resolved(_ANY_GARMENT), settings.cloths[index]
         if cloth is not None:
             colour = run.beside("placed", ("ground", colour), partial(knockout.ground_of, placed, colour))
-            seen = knockout.on_cloth(art, colour, cloth)
-        reach = _decade(wanted.tolerance * (knockout.HALO_TOLERANCE if wanted.clean else 1))
-        found = run.beside(
-            "placed",
-            ("distances", before, settings.keeps, settings.outlines, settings.cloths[:index], colour, cloth, reach),
-            partial(distances, seen, cloth or colour, reach),
-        )
-        points = [settings.where.on_grid(point) for point in wanted.points]
-        stays = kept
-        if wanted.kept:
-            at = [settings.where.on_grid(point) for point in wanted.kept]
-            own_kept = knockout.stay_at(seen, found, wanted.tolerance, at)
-            stays = own_kept if kept is None else np.asarray(cv2.bitwise_or(kept, own_kept), np.uint8)
-        removed = knockout.removed_area(seen, found, wanted.tolerance, wanted.reach, points, stays)
-        if wanted.clean:
-            removed = knockout.with_halo(seen, found, wanted.tolerance, removed, stays)
-        if wanted.reach == "outside":
-            left += _left_inside(index, seen, near(seen, found, wanted.tolerance), removed, stays, settings)
+        removed, stays, islands_left = _reached(art, index, colour, kept, settings, run)
+        left += islands_left
         zone = None
         if wanted.edge == "soft":
             zone = knockout.soft_zone(art, colour, removed, wanted.reach, cloth is not None)
@@ -123,9 +105,38 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
         took.append(cv2.countNonZero(own))
         taken |= own & np.uint8(min(index + 1, BY_OUTLINE - 1))
         art = knockout.knock_out(art, colour, removed, zone)
-        before = (*before, wanted)
     removed_px = cv2.countNonZero(alpha_of(placed)) - cv2.countNonZero(alpha_of(art))
     return Knocked(art, taken, removed_px, tuple(left), tuple(took))
+
+
+def _reached(
+    art: Rgba, index: int, colour: Rgb, kept: Mask | None, settings: KnockoutSettings, run: Run
+) -> tuple[Mask, Mask | None, tuple[Island, ...]]:
+    """What a knockout takes of the artwork so far, what stays (``None``: nothing is kept), and what it leaves inside.
+
+    ``colour`` is what goes, the cloth's ground where it is the garment's own. Distances hang on all that was taken
+    before it.
+    """
+    wanted, cloth, where = settings.knockouts[index], settings.cloths[index], settings.where
+    assert where is not None
+    seen = art if cloth is None else knockout.on_cloth(art, colour, cloth)
+    reach = _decade(wanted.tolerance * (knockout.HALO_TOLERANCE if wanted.clean else 1))
+    before = (settings.knockouts[:index], settings.keeps, settings.outlines, settings.cloths[:index])
+    found = run.beside(
+        "placed", ("distances", before, colour, cloth, reach), partial(distances, seen, cloth or colour, reach)
+    )
+    stays = kept
+    if wanted.kept:
+        own = knockout.stay_at(seen, found, wanted.tolerance, [where.on_grid(point) for point in wanted.kept])
+        stays = own if kept is None else np.asarray(cv2.bitwise_or(kept, own), np.uint8)
+    points = [where.on_grid(point) for point in wanted.points]
+    removed = knockout.removed_area(seen, found, wanted.tolerance, wanted.reach, points, stays)
+    if wanted.clean:
+        removed = knockout.with_halo(seen, found, wanted.tolerance, removed, stays)
+    if wanted.reach != "outside":
+        return removed, stays, ()
+    close = near(seen, found, wanted.tolerance)
+    return removed, stays, _left_inside(index, seen, close, removed, stays, settings)
 
 
 def _left_inside(

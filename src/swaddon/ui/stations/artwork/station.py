@@ -10,7 +10,7 @@ STATION = StationSpec(
     shortcut="Alt+2",
     view_mode="artwork",
     watches=frozenset({"file", "profile", "cloth", "width_mm", "placement", "drop_mm", "plan", "units"}),
-    codes=frozenset({"ppi-low", "too-large", "line-fine", "gap-fine"}),
+    codes=frozenset({"ppi-low", "too-large", "line-fine", "gap-fine", "ink-below-artboard"}),
     touched=lambda job: job.file is not None,
     page=ArtworkPage,
 )
