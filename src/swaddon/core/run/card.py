@@ -189,35 +189,23 @@ def run_card(
     """
     gets = gets or Gets(press.has_white, press.pretreat is not None)
     process, settings = press.printing, line.settings
-    is_fine = finest_mm is not None and finest_mm < FINE_MM
-    is_fine |= gets.dots or settings.holes.default is not None
-    is_fine |= any(rule.screen is not None for rule in settings.holes.rules)
     schools = tuple((school, school.way(_chosen(school, line, press))) for school in process.schools)
-    ways = {school.key: way.key for school, way in schools}
     artboard = settings.width_mm, height_mm
     drop_mm = settings.drop_mm if process.item == "garment" else 0.0  # a mug or a tin has no collar
-    placing = Placing(line.shape, PLACES[line.goods.place].title, drop_mm, ink_mm or (0.0, 0.0, *artboard), artboard)
+    where = PLACES[line.goods.place].title
+    placing = Placing(line.shape, where, drop_mm, ink_mm or (0.0, 0.0, *artboard), artboard)
+    is_fine = gets.dots or (finest_mm is not None and finest_mm < FINE_MM) or settings.holes.default is not None
+    is_fine |= any(rule.screen is not None for rule in settings.holes.rules)
+    ways = {school.key: way.key for school, way in schools}
     figures = dict(press.steps)
     steps: list[CardStep] = []
     for step in process.steps:
-        if (step.way and ways.get(step.way[0]) != step.way[1]) or (step.fine_only and not is_fine):
-            continue
-        if (step.needs == "white" and not gets.white) or (step.needs == "pretreat" and not gets.pretreated):
-            continue
-        own = _used(step, figures.get(step.key, Figures()), line)
-        expected = print_s if step.runs and step.key == "print" else own.time_s
-        steps.append(
-            CardStep(
-                len(steps) + 1,
-                step.key,
-                step.told(gets.white).format(place=placing.words(unit)),
-                step.caution,
-                own,
-                expected,
-                own.time_s is not None and not step.runs,
-                step.on_goods,
-            )
-        )
+        if _is_done(step, ways, is_fine, gets):
+            own = _used(step, figures.get(step.key, Figures()), line)
+            text = step.told(gets.white).format(place=placing.words(unit))
+            expected = print_s if step.runs and step.key == "print" else own.time_s
+            timed = own.time_s is not None and not step.runs
+            steps.append(CardStep(len(steps) + 1, step.key, text, step.caution, own, expected, timed, step.on_goods))
     return RunCard(
         title=process.title,
         press=press.title,
@@ -229,6 +217,15 @@ def run_card(
         conflicts=_conflicts(steps, figures, bears_c),
         cautions=press.cautions,
     )
+
+
+def _is_done(step: Step, ways: dict[str, str], is_fine: bool, gets: Gets) -> bool:
+    """Whether a step is done: by the schools that are followed, for fine work, with what the piece gets."""
+    if step.way and ways.get(step.way[0]) != step.way[1]:
+        return False
+    if step.fine_only and not is_fine:
+        return False
+    return {"": True, "white": gets.white, "pretreat": gets.pretreated}[step.needs]
 
 
 def _chosen(school: School, line: OrderLine, press: PressProfile) -> str:
