@@ -75,6 +75,19 @@ def test_white_art_is_the_cloth_on_off_white_goods_and_not_on_natural_ones(make)
         assert (plan.inspection.fade_mm2 > 50) is fades
 
 
+def test_large_flat_near_black_goes_with_pure_black_and_coloured_cloth_is_told_by_its_own_colour(make):
+    """A figure of #1a1a1a on #000000 is the cloth too; on navy the distance is that to the shirt's navy, as named."""
+    art = glow((0, 0, 0), 0.9)
+    art[10:60, 10:110, :3] = 26
+    taken = (Knockout(None, 8.0, "everywhere"),)
+    assert not make(art, garment=BLACK, width_mm=WIDTH_MM, knockouts=taken).art[20:50, 20:100, 3].any()
+    navy, ring, crest = (31, 41, 68), (28, 37, 62), (38, 50, 79)
+    art[...] = (*ring, 255)
+    art[100:140, 100:140, :3] = crest
+    plan = make(art, garment=navy, knockouts=(Knockout(None, 8.0, "everywhere"),), width_mm=WIDTH_MM)
+    assert plan.measures.removed_px == plan.measures.width_px * plan.measures.height_px
+
+
 def test_navy_is_not_black(make):
     """Black art on a navy shirt is printed black: the shirt's colour takes nothing of it."""
     plan = make(glow((0, 0, 0), 0.9), garment=(31, 41, 68), width_mm=WIDTH_MM, knockouts=(usual_knockout(None, "PNG"),))

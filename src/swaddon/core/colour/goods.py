@@ -75,6 +75,16 @@ def same_cloth(colours: ArrayLike, garment: Rgb) -> NDArray[np.bool_]:
     return np.asarray(np.any(alike, axis=0))
 
 
+def is_neutral_cloth(garment: Rgb) -> bool:
+    """Whether a garment is black or off-white: art of its class is the cloth, whatever its exact value.
+
+    >>> is_neutral_cloth((27, 27, 31)), is_neutral_cloth((31, 41, 68))
+    (True, False)
+    """
+    lab = lab_from_srgb8(garment)
+    return bool(_is_black(lab) or _is_pale(lab))
+
+
 def _is_black(lab: NDArray[np.floating]) -> NDArray[np.bool_]:
     return (lab[..., 0] < _BLACK_LIGHTNESS) & (np.hypot(lab[..., 1], lab[..., 2]) <= _BLACK_CHROMA)
 

@@ -35,7 +35,8 @@ HALO_PX, HALO_TOLERANCE = 8, 2.5
 _MET = 1e-3
 """Share of the pixels with ink from which an artwork has a colour of its own (assumed)."""
 
-_MOST_MET = 256
+_MOST_MET, _FLAT = 256, 0.02
+"""How many of its commonest colours are looked at, and the share from which one is a large flat area (assumed)."""
 
 
 def connected_to_outside(passable: Mask) -> Mask:
@@ -188,43 +189,49 @@ def colour_counts(kernels: Any, rgba: Rgba, chosen: Mask) -> tuple[NDArray[np.in
     return codes, counts[codes].astype(np.int64)
 
 
-def ground_of(rgba: Rgba, colour: Rgb) -> Rgb:
-    """What a fade into a cloth of this colour runs into in the artwork: its own black on a black shirt.
+def ground_of(rgba: Rgba, colour: Rgb) -> tuple[Rgb, tuple[Rgb, ...]]:
+    """What a fade into a black or off-white cloth runs into in the artwork, and other flat colours that are the cloth.
 
-    The colour itself where the artwork has it; else that of its border, else the commonest, where they count as the
-    same cloth. So a glow on #000000 is taken from #000000 whoever names the shirt's #1b1b1f, and every way to take it
-    out leaves the same fades.
+    The ground is the colour itself where the artwork has it; else that of its border, else the commonest, where they
+    count as the same cloth. So a glow on #000000 is taken from #000000 whoever names the shirt's #1b1b1f, and every
+    way to take it out leaves the same fades. Other colours of large flat areas count as the cloth as they are.
 
     >>> art = np.zeros((40, 40, 4), np.uint8)
     >>> art[..., 3] = 255
-    >>> ground_of(art, (27, 27, 31)), ground_of(art, (31, 41, 68))
-    ((0, 0, 0), (31, 41, 68))
+    >>> art[:20, 10:30, :3] = 26
+    >>> ground_of(art, (27, 27, 31))
+    ((0, 0, 0), ((26, 26, 26),))
     """
     codes, counts = colour_counts(rgba, np.full(rgba.shape[:2], 255, np.uint8))
-    met = counts >= max(1.0, _MET * counts.sum())
-    codes, counts = codes[met], counts[met]
-    own = np.stack([codes >> 16, codes >> 8 & 255, codes & 255], axis=-1)
-    if not len(own) or (own == np.array(colour)).all(axis=1).any():
-        return colour
+    share = counts / max(1, counts.sum())
+    codes, share = codes[share >= _MET], share[share >= _MET]
+    order = np.argsort(-share, kind="stable")[:_MOST_MET]
+    own = np.stack([codes >> 16, codes >> 8 & 255, codes & 255], axis=-1)[order]
+    alike = same_cloth(own, colour) if len(own) else np.zeros(0, np.bool_)
+    own, share = own[alike], share[order][alike]
+    if not len(own):
+        return colour, ()
+    met: list[Rgb] = [(int(r), int(g), int(b)) for r, g, b in own]
     border = uniform_border(rgba, border_tolerance("JPEG"))
-    if border is not None and same_cloth(border, colour):
-        return border
-    commonest = own[np.argsort(-counts, kind="stable")[:_MOST_MET]]
-    alike = commonest[same_cloth(commonest, colour)]
-    return tuple(int(part) for part in alike[0]) if len(alike) else colour  # type: ignore[return-value]
+    ground = met[0]
+    if colour in met:
+        ground = colour
+    elif border is not None and same_cloth(border, colour):
+        ground = border
+    return ground, tuple(item for item, part in zip(met, share, strict=True) if part >= _FLAT and item != ground)
 
 
-def on_cloth(rgba: Rgba, ground: Rgb, cloth: Rgb) -> Rgba:
+def on_cloth(rgba: Rgba, ground: Rgb, cloth: Rgb, flat: Sequence[Rgb] = ()) -> Rgba:
     """The artwork as it is seen once its ground is the cloth, so that distances are told on what is seen.
 
     A pixel is α · ink + (1 − α) · ground with the least α that keeps the ink in gamut; on the cloth it is
-    α · ink + (1 − α) · cloth, which is the pixel + (1 − α) · (cloth − ground).
+    α · ink + (1 − α) · cloth, which is the pixel + (1 − α) · (cloth − ground). ``flat`` colours are the cloth as well.
 
     >>> art = np.array([[[0, 0, 0, 255], [255, 0, 0, 255]]], np.uint8)
     >>> on_cloth(art, (0, 0, 0), (27, 27, 31))[0, :, :3].tolist()
     [[27, 27, 31], [255, 0, 0]]
     """
-    if ground == cloth:
+    if ground == cloth and not flat:
         return rgba
     channels = cv2.split(rgba)
     bare = np.full(rgba.shape[:2], 255, np.uint8)  # 1 - α
@@ -236,7 +243,10 @@ def on_cloth(rgba: Rgba, ground: Rgb, cloth: Rgb) -> Rgba:
     for channel, own, dyed in zip(channels, ground, cloth, strict=False):
         step = cv2.LUT(bare, np.rint(np.arange(256) / 255 * abs(dyed - own)).astype(np.uint8))
         out.append(cv2.add(channel, step) if dyed > own else cv2.subtract(channel, step))
-    return np.asarray(cv2.merge([*out, channels[3]]), np.uint8)
+    seen = np.asarray(cv2.merge([*out, channels[3]]), np.uint8)
+    for colour in flat:
+        seen[cv2.inRange(rgba, (*colour, 0), (*colour, 255)) > 0, :3] = cloth
+    return seen
 
 
 def soft_zone(rgba: Rgba, colour: Rgb, removed: Mask, reach: Reach, is_cloth: bool) -> Mask:

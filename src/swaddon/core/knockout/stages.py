@@ -10,7 +10,7 @@ import numpy as np
 from swaddon.core.artwork.near import distances, near
 from swaddon.core.artwork.placement import PointMap
 from swaddon.core.artwork.raster import Mask, Plane, Rgba, alpha_of
-from swaddon.core.colour.goods import same_cloth
+from swaddon.core.colour.goods import is_neutral_cloth, same_cloth
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.engine import Run, of, settle, stage
 from swaddon.core.knockout import knockout, outlines
@@ -91,10 +91,10 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
     took: list[int] = []
     for index, wanted in enumerate(settings.knockouts):
         run.check()
-        colour, cloth = wanted.resolved(_ANY_GARMENT), settings.cloths[index]
-        if cloth is not None:
-            colour = run.beside("placed", ("ground", colour), partial(knockout.ground_of, placed, colour))
-        removed, stays, islands_left = _reached(art, index, colour, kept, settings, run)
+        colour, cloth, flat = wanted.resolved(_ANY_GARMENT), settings.cloths[index], ()
+        if cloth is not None and is_neutral_cloth(cloth):
+            colour, flat = run.beside("placed", ("ground", colour), partial(knockout.ground_of, placed, colour))
+        removed, stays, islands_left = _reached(art, index, colour, flat, kept, settings, run)
         left += islands_left
         zone = None
         if wanted.edge == "soft":
@@ -110,20 +110,29 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
 
 
 def _reached(
-    art: Rgba, index: int, colour: Rgb, kept: Mask | None, settings: KnockoutSettings, run: Run
+    art: Rgba,
+    index: int,
+    colour: Rgb,
+    flat: tuple[Rgb, ...],
+    kept: Mask | None,
+    settings: KnockoutSettings,
+    run: Run,
 ) -> tuple[Mask, Mask | None, tuple[Island, ...]]:
     """What a knockout takes of the artwork so far, what stays (``None``: nothing is kept), and what it leaves inside.
 
-    ``colour`` is what goes, the cloth's ground where it is the garment's own. Distances hang on all that was taken
-    before it.
+    ``colour`` is what goes, the artwork's ground where the garment is black or off-white and it is its own, ``flat``
+    what else is. Distances hang on all that was taken before it.
     """
     wanted, cloth, where = settings.knockouts[index], settings.cloths[index], settings.where
     assert where is not None
-    seen = art if cloth is None else knockout.on_cloth(art, colour, cloth)
+    if cloth is not None and is_neutral_cloth(cloth):
+        seen, own_colour = knockout.on_cloth(art, colour, cloth, flat), cloth
+    else:
+        seen, own_colour = art, colour
     reach = _decade(wanted.tolerance * (knockout.HALO_TOLERANCE if wanted.clean else 1))
     before = (settings.knockouts[:index], settings.keeps, settings.outlines, settings.cloths[:index])
     found = run.beside(
-        "placed", ("distances", before, colour, cloth, reach), partial(distances, seen, cloth or colour, reach)
+        "placed", ("distances", before, colour, own_colour, flat, reach), partial(distances, seen, own_colour, reach)
     )
     stays = kept
     if wanted.kept:
