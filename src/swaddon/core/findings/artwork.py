@@ -17,7 +17,7 @@ from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.knockout import knockout
 from swaddon.core.knockout.islands import with_islands
 from swaddon.core.knockout.settings import usual_knockout
-from swaddon.core.units import inches_from_mm, mm_from_px
+from swaddon.core.units import inches_from_mm, mm_from_px, px_from_mm
 
 NORM_PPI = 300
 """Artwork resolution at print size that is asked for (common practice, no source)."""
@@ -89,31 +89,39 @@ def box(scene: Scene) -> Iterator[Finding]:
     yield Finding(code, "stop", text, x, y, size_mm2, "mm²", fix, f"Knock out {hex_from_rgb(colour)}")
 
 
-def _ink(scene: Scene) -> Mask:
+def _ink(scene: Scene, top: int = 0, bottom: int | None = None, left: int = 0, right: int | None = None) -> Mask:
     """Mask (255) of pixels that take any ink; white that is laid over a whole sheet is no part of the art."""
-    ink = np.asarray(scene.cmyk).max(axis=2)
+    here = np.s_[top:bottom, left:right]
+    planes = list(cv2.split(np.ascontiguousarray(scene.cmyk[here])))
     if not scene.settings.white.whole_sheet:
-        ink = np.maximum(ink, scene.white)
+        planes.append(scene.white[here])
+    ink = planes[0]
+    for plane in planes[1:]:
+        ink = cv2.max(ink, plane)
     return np.asarray(cv2.inRange(ink, 1, 255), np.uint8)
 
 
-def _cells(scene: Scene) -> NDArray[np.bool_]:
-    """Which cells of about a millimetre of the box round the print take ink: holes and hair lines are no gaps."""
-    box = scene.measures.printed
-    if box is None:
-        return np.zeros((0, 0), np.bool_)
-    ink = _ink(scene)[box.top : box.bottom, box.left : box.right]
-    sides = [max(1, round(mm_from_px(side, scene.measures.ppi) / _CELL_MM)) for side in ink.shape]
-    return np.asarray(cv2.resize(ink, (sides[1], sides[0]), interpolation=cv2.INTER_AREA)) > 0
-
-
 def fills_its_box(scene: Scene) -> bool:
-    """Whether what prints covers (nearly) its whole rectangle, up to the corners."""
-    cells = _cells(scene)
-    if min(cells.shape) < _LEAST_BOX_MM / _CELL_MM:
+    """Whether what prints covers (nearly) its whole rectangle, up to the corners.
+
+    Told by cells of about a millimetre, so that holes and hair lines are no gaps; the corners come first, since most
+    art is empty there.
+    """
+    box, cell = scene.measures.printed, max(1, round(px_from_mm(_CELL_MM, scene.measures.ppi)))
+    if box is None or min(box.width, box.height) < px_from_mm(_LEAST_BOX_MM, scene.measures.ppi):
         return False
-    corners = (cells[:2, :2], cells[:2, -2:], cells[-2:, :2], cells[-2:, -2:])
-    return float(cells.mean()) >= _FULL_SHARE and all(corner.all() for corner in corners)
+    rows = ((box.top, box.top + 2 * cell), (box.bottom - 2 * cell, box.bottom))
+    columns = ((box.left, box.left + 2 * cell), (box.right - 2 * cell, box.right))
+    if not all(_cells(_ink(scene, *down, *across), cell).all() for down in rows for across in columns):
+        return False
+    return float(_cells(_ink(scene, box.top, box.bottom, box.left, box.right), cell).mean()) >= _FULL_SHARE
+
+
+def _cells(ink: Mask, cell: int) -> NDArray[np.bool_]:
+    """Which cells of so many pixels on a side hold any ink; what is left over at the far sides is left out."""
+    height, width = (side // cell for side in ink.shape)
+    whole = ink[: height * cell, : width * cell]
+    return np.asarray(cv2.resize(whole, (width, height), interpolation=cv2.INTER_AREA)) > 0
 
 
 def _colour_of_corners(scene: Scene, tolerance: float) -> Rgb | None:

@@ -125,12 +125,13 @@ def _reached(
     """
     wanted, cloth, where = settings.knockouts[index], settings.cloths[index], settings.where
     assert where is not None
+    before = (settings.knockouts[:index], settings.keeps, settings.outlines, settings.cloths[:index])
     if cloth is not None and is_neutral_cloth(cloth):
-        seen, own_colour = knockout.on_cloth(art, colour, cloth, flat), cloth
+        own_colour, as_seen = cloth, partial(knockout.on_cloth, art, colour, cloth, flat)
+        seen = run.beside("placed", ("on cloth", before, colour, cloth, flat), as_seen)
     else:
         seen, own_colour = art, colour
     reach = _decade(wanted.tolerance * (knockout.HALO_TOLERANCE if wanted.clean else 1))
-    before = (settings.knockouts[:index], settings.keeps, settings.outlines, settings.cloths[:index])
     found = run.beside(
         "placed", ("distances", before, colour, own_colour, flat, reach), partial(distances, seen, own_colour, reach)
     )
