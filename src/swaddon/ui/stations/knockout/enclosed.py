@@ -4,6 +4,7 @@ import numpy as np
 from PySide6.QtGui import QIcon, QImage, QPixmap
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from swaddon.core.colour.spaces import Rgb
 from swaddon.core.findings.artwork import area_text
 from swaddon.core.knockout.islands import Island
 from swaddon.core.plan.stages import Plan
@@ -23,13 +24,14 @@ class Enclosed(QWidget):
     def __init__(self, context: StationContext) -> None:
         super().__init__()
         self._context = context
-        self._islands: tuple[Island, ...] | None = None
+        self._islands: tuple[Island, ...] = ()
+        self._shown: tuple[tuple[Island, ...], Rgb] | None = None
         self.head = label("", "effect", wrap=True)
         self._title = label("Enclosed background", "head")
         self.take_all = button("Take out all", tip="Take out every enclosed area")
         self.keep_all = button("Keep all", tip="Keep every enclosed area")
-        self.take_all.clicked.connect(lambda: self._context.apply(edits.take_islands(self._islands or ())))
-        self.keep_all.clicked.connect(lambda: self._context.apply(edits.keep_islands(self._islands or ())))
+        self.take_all.clicked.connect(lambda: self._context.apply(edits.take_islands(self._islands)))
+        self.keep_all.clicked.connect(lambda: self._context.apply(edits.keep_islands(self._islands)))
         self.again = button("", "plain", tip="Ask again about the enclosed areas that were kept")
         self.again.clicked.connect(lambda: self._context.apply(edits.ask_islands_again()))
         self._rows = QVBoxLayout()
@@ -54,9 +56,9 @@ class Enclosed(QWidget):
         self.setVisible(bool(found) or kept > 0)
         for part in (self.head, self._all):
             part.setVisible(bool(found))
-        if found == self._islands or plan is None:
+        if plan is None or (found, plan.request.settings.garment) == self._shown:
             return
-        self._islands = found
+        self._islands, self._shown = found, (found, plan.request.settings.garment)
         clear(self._rows)
         mm2 = pixel_area_mm2(plan.request.ppi)
         whole = area_text(sum(island.area_px for island in found) * mm2)
