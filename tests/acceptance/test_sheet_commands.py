@@ -218,3 +218,21 @@ def test_bad_input_is_one_sentence_that_names_it(shapes, press, monkeypatch, cap
     assert code == 2
     assert told in err
     assert err.count("\n") == 1
+
+
+def test_a_split_is_saved_for_card_and_cost(shapes, press, tmp_path, capsys):
+    poster = shapes / "poster.png"
+    whole, parted = tmp_path / "whole.swaddon", tmp_path / "parted.swaddon"
+    assert run("split", f"{poster}@180mm", "--medium", "a4", "--save-job", str(whole), *press, capsys=capsys)[0] == 0
+    assert run("split", f"{poster}@330mm", "--medium", "a4", "--save-job", str(parted), *press, capsys=capsys)[0] == 0
+    sheets = []
+    for job in (whole, parted):
+        code, text, _ = run("cost", str(job), "--json", capsys=capsys)
+        assert code == 0
+        (sheet,) = [part for part in json.loads(text)["parts"] if part["kind"] in ("sheet", "film")]
+        sheets.append(sheet["amount"])
+    assert sheets[1] > 1.5 * sheets[0]
+    assert "more than the" not in run("plan", "--job", str(parted), capsys=capsys)[1]
+    code, _, text = run("split", f"{poster}@330mm", "--medium", "a4", "--save-job", str(parted), *press, capsys=capsys)
+    assert code == 2
+    assert "is there already" in text

@@ -11,8 +11,13 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QPushButton
 from tests.conftest import badge
 from tests.io.test_drawings import SVG, TWO_PAGES
+from tests.ui.patience import as_soon_as
 from tests.ui.test_bench import click_at
 
+from swaddon.core.count.money import money_text
+from swaddon.core.engine import Cache, Run
+from swaddon.core.knockout.settings import Knockout
+from swaddon.core.plan.saved import savings
 from swaddon.io.print_areas import SizeTable, shipped_table
 from swaddon.session import edits
 from swaddon.ui.area_table import AreaTable
@@ -181,15 +186,31 @@ def test_clicked_areas_and_kept_areas(heron, settle, qtbot):
     page.cards[0].add_area.click()
     click_at(heron, qtbot, 82, 84)
     settle()
-    assert heron.desk.plan.savings[0].area_mm2 > 1000
+    assert heron.desk.plan.measures.removed_mm2 > 1000
     page.keep.click()
     click_at(heron, qtbot, 82, 84)
     settle()
-    assert heron.desk.plan.savings[0].area_mm2 < 50
+    assert heron.desk.plan.measures.removed_mm2 < 50
     assert len(heron.session.job.settings.keeps) == 1
     heron.session.undo()
     settle()
-    assert heron.desk.plan.savings[0].area_mm2 > 1000
+    assert heron.desk.plan.measures.removed_mm2 > 1000
+
+
+def test_a_card_tells_what_its_knockout_saves_and_thins(heron, settle):
+    """Worked out in the background, and worked out anew after a change."""
+    heron.go_to_station("knockout")
+    page = heron.pages["knockout"]
+    heron.apply(edits.add_knockout(Knockout(None, 8, "outside", "soft")))
+    settle()
+    as_soon_as(lambda: "saves" in page.cards[0].effect.text() or "costs" in page.cards[0].effect.text())
+    (saved,) = savings(heron.desk.plan.request, Run(Cache()))
+    first = page.cards[0].effect.text()
+    assert f"{money_text(abs(saved.cost))} EUR" in first
+    heron.apply(edits.change_knockout(0, reach="everywhere"))
+    settle()
+    as_soon_as(lambda: "EUR" in page.cards[0].effect.text())
+    assert page.cards[0].effect.text() != first
 
 
 def test_fades_are_treated_by_process_until_the_operator_says_otherwise(bench, settle, qtbot):

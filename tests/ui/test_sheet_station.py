@@ -319,6 +319,51 @@ def test_a_print_is_cut_its_seam_dragged_and_written(bench, settle, qtbot, tmp_p
     assert len(report["sheets"]) == 2
 
 
+def test_a_split_is_used_and_let_go_again(bench, settle, tmp_path: Path):
+    bench.files.drop(poster(tmp_path))
+    settle()
+    bench.apply(edits.set_width(330.0))
+    bench.apply(change_sheet(medium="film-a4"))
+    settle()
+    assert "too-large" in {row.finding.code for row in bench.findings.rows}
+    bench.go_to_station("sheet")
+    page(bench).show_part("split")
+    rest(bench)
+    sheet = page(bench).split.sheet
+    sheet.use.click()
+    settle()
+    rest(bench)
+    assert bench.session.job.settings.share(bench.session.job.profile).parts == 2
+    assert bench.session.undo_label == "Print it on 2 sheets"
+    assert "too-large" not in {row.finding.code for row in bench.findings.rows}
+    assert "2 × Film A4" in sheet.used.text()
+    assert sheet.use.text() == "Print it whole"
+    sheet.use.click()
+    settle()
+    assert "too-large" in {row.finding.code for row in bench.findings.rows}
+    assert not sheet.used.isVisible()
+
+
+def test_the_stop_offers_the_split_first_and_then_less_width(bench, settle, tmp_path: Path):
+    bench.files.drop(poster(tmp_path))
+    settle()
+    bench.apply(edits.set_width(330.0))
+    bench.apply(change_sheet(medium="film-a4"))
+    settle()
+    stop = next(row for row in bench.findings.rows if row.finding.code == "too-large")
+    assert [made.text() for made in stop.fix_buttons] == ["Split onto 2 × Film A4", stop.finding.others[0][0]]
+    stop.fix_buttons[1].click()
+    settle()
+    assert bench.session.job.settings.width_mm < 310
+    bench.session.undo()
+    settle()
+    stop = next(row for row in bench.findings.rows if row.finding.code == "too-large")
+    stop.fix_button.click()
+    settle()
+    assert bench.session.job.settings.width_mm == 330
+    assert "too-large" not in {row.finding.code for row in bench.findings.rows}
+
+
 def test_a_plate_smaller_than_the_transfer_is_found_with_its_goes(bench, settle, tmp_path: Path):
     bench.files.drop(poster(tmp_path))
     settle()

@@ -1,6 +1,7 @@
 """Whole orders on the command line: every distinct line planned, written and summed."""
 
 import json
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from swaddon.cli.options import PlanOptions
@@ -14,22 +15,36 @@ def saved(job: "Job", options: PlanOptions, recommends_choke: bool) -> "Job":
     """Write the job that was asked for, so that other commands and the bench can follow it; gives it as written."""
     from dataclasses import replace
 
+    path = options.save_job
+    assert path is not None
+    check_job_file(path, options.overwrite)
+    if recommends_choke:
+        job = _with_recommended_choke(job)
+    if options.artwork is not None and options.job is None:
+        job = replace(job, name=options.artwork.stem)
+    return written(job, path, options.artwork)
+
+
+def check_job_file(path: Path, overwrite: bool) -> None:
+    """Raises ``ValueError`` where a job is not to be written so."""
     from swaddon.io.jobfile import SUFFIX
+
+    if path.suffix.lower() != SUFFIX:
+        raise ValueError(f"--save-job “{path}” is no job file: end its name in {SUFFIX}")
+    if path.exists() and not overwrite:
+        raise ValueError(f"--save-job “{path}” is there already: give another name, or --overwrite")
+
+
+def written(job: "Job", path: Path, artwork: Path | None) -> "Job":
+    """Write a job, with the file of its artwork where that was given; gives it as written."""
+    from dataclasses import replace
+
     from swaddon.session.job import ArtworkFile
     from swaddon.session.storage import save_job
 
-    path = options.save_job
-    assert path is not None
     assert job.file is not None
-    if path.suffix.lower() != SUFFIX:
-        raise ValueError(f"--save-job “{path}” is no job file: end its name in {SUFFIX}")
-    if path.exists() and not options.overwrite:
-        raise ValueError(f"--save-job “{path}” is there already: give another name, or --overwrite")
-    if options.artwork is not None:
-        named = job.name if options.job is not None else options.artwork.stem
-        job = replace(job, name=named, file=ArtworkFile(job.file.artwork, options.artwork.read_bytes()))
-    if recommends_choke:
-        job = _with_recommended_choke(job)
+    if artwork is not None:
+        job = replace(job, file=ArtworkFile(job.file.artwork, artwork.read_bytes()))
     save_job(path, job)
     return job
 

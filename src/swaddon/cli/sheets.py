@@ -8,12 +8,14 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from swaddon.cli import orders
 from swaddon.cli.progress import TerminalProgress
 
 if TYPE_CHECKING:
     from swaddon.core.sheet.media import Medium
     from swaddon.session.job import Job
     from swaddon.session.sheet_prints import Wanted
+    from swaddon.session.splits import SplitPlan
 
 _GIVEN = re.compile(r"(?P<file>.+?)(?:@(?P<width>[0-9][0-9.,]*\s*(?:mm|cm|in)?))?(?::(?P<copies>[0-9]+))?", re.DOTALL)
 
@@ -88,17 +90,23 @@ def split(
     garment: Annotated[str | None, _GARMENT] = None,
     out: Annotated[Path | None, typer.Option(help="Folder for the sheets and split.json.")] = None,
     kinds: Annotated[str, _FILES] = "tiff,pdf,png",
+    save_job: Annotated[
+        Path | None, typer.Option(help="Write the job that prints so, for `card`, `cost`, `quote` and the bench.")
+    ] = None,
+    overwrite: Annotated[bool, typer.Option("--overwrite", help="Replace a job file that is there.")] = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print split.json to standard output.")] = False,
 ) -> None:
     """Cut a print that is larger than its medium along the cleanest seam, and write a sheet for each part."""
     from swaddon.core.engine import Cache, Run
-    from swaddon.core.sheet.split import SplitRules
+    from swaddon.core.sheet.grid import SplitRules
     from swaddon.session import parse
     from swaddon.session.splits import split_plan, split_report, split_table, write_split
 
     chosen = _kinds(kinds)
     _check_out(out)
     overlap_mm = parse.small_length_mm(overlap, "--overlap", 0, 20, such_as="2mm or 0.1in")
+    if save_job is not None:
+        orders.check_job_file(save_job, overwrite)
     wanted = _wanted([file], process, profile, garment)[0]
     if len(wanted.job.lines) > 1:
         raise ValueError(f"“{wanted.label}” has {len(wanted.job.lines)} lines: split an artwork, or a job of one line")
@@ -108,8 +116,22 @@ def split(
         run = Run(Cache(1), progress=progress.report)
         made = split_plan(wanted, on, SplitRules(overlap_mm, not straight), run)
         report = split_report(made) if out is None else write_split(made, out, run, chosen)
+    if save_job is not None:
+        _save_split(made, wanted.job, save_job, given(file)[0])
     text = json.dumps(report, indent=2, ensure_ascii=False) if as_json else split_table(made)
     typer.echo(text if out is None or as_json else f"{text}\nWritten to {out}")
+
+
+def _save_split(made: "SplitPlan", job: "Job", path: Path, file: Path) -> None:
+    """Write the job with the split in use; a print that fits is printed whole."""
+    from swaddon.io.jobfile import SUFFIX
+    from swaddon.session.sheet_edits import change_sheet, use_split
+
+    rules = made.split.rules
+    job = change_sheet(medium=made.medium.name, overlap_mm=rules.overlap_mm, bent=rules.bent).made(job)
+    if made.share.parts > 1:
+        job = use_split(made.share).made(job)
+    orders.written(job, path, None if file.suffix.lower() == SUFFIX else file)
 
 
 def media() -> None:

@@ -16,7 +16,7 @@ from swaddon.core.shop.costing import Costing, costing
 from swaddon.core.shop.next_print import after_weighing, weights_of
 from swaddon.core.shop.rule import Counted, Thumb, right_rate, thumb
 from swaddon.core.shop.sureness import Sureness, cost_slopes, spread_of, sureness
-from swaddon.core.shop.used import Used, used_by
+from swaddon.core.shop.used import Used
 from swaddon.core.shop.weighing import Print
 from swaddon.io.names import shown
 from swaddon.io.spreadsheet import write_rows
@@ -69,7 +69,7 @@ def costed(used: Used, press: PressProfile, book: Book, garment: str = "", quant
 def costed_plan(plan: Plan, book: Book, garment: str = "", quantity: int = 1) -> Costed:
     """The cost of a piece of a plan."""
     press = plan.request.profile
-    return costed(used_by(plan.measures, press, plan.request.settings.share(press)), press, book, garment, quantity)
+    return costed(plan.request.settings.used_by(plan.measures, press), press, book, garment, quantity)
 
 
 def costed_job(job: Job, book: Book, run: Run) -> tuple[Costed, ...]:
@@ -92,7 +92,7 @@ def costed_job(job: Job, book: Book, run: Run) -> tuple[Costed, ...]:
     out = []
     for line in lines:
         measures, press = found[line.planned]
-        used = used_by(measures, press, line.settings.share(press))
+        used = line.settings.used_by(measures, press)
         out.append(costed(used, press, book, line.goods.name, line.settings.quantity))
     return tuple(out)
 

@@ -254,12 +254,13 @@ class Desk:
         if self.plan is not None and (changes.initiator == "open" or "file" in changes.sections):
             self.plan = self._checks = None
             self.plan_changed.emit(None)
-        if not changes.sections & (_PLANNED | _CARRIED):
+        is_laid_anew = "sheet" in changes.sections and self._is_on_another_medium(job)
+        if not changes.sections & (_PLANNED | _CARRIED) and not is_laid_anew:
             return
         if changes.initiator == "line":
             self._shown_before = ""  # another line is shown at once, before anything is planned of it
             self.plan = None  # its planes would lie beside those of the plan to come
-        if not changes.sections & _PLANNED and self.is_current and self.plan is not None:
+        if not changes.sections & _PLANNED and not is_laid_anew and self.is_current and self.plan is not None:
             press = self.plan.request.press
             self._request = replace(self.plan.request, settings=job.settings.on(press))
             self.plan = replace(self.plan, request=self._request)
@@ -273,6 +274,13 @@ class Desk:
             return
         self._ask_frame()
         self._planner.submit(self._request)
+
+    def _is_on_another_medium(self, job: Job) -> bool:
+        """Whether what fits is other than for the last request: where prints lie on their sheet is no matter of it."""
+        before, now = self._request, job.request()
+        if before is None or now is None:
+            return False
+        return (before.medium, before.split_rules) != (now.medium, now.split_rules)
 
     def _ask_frame(self) -> None:
         if self._view_state is not None and self._request is not None:

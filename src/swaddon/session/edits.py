@@ -52,8 +52,9 @@ def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
             settings = replace(settings, outlines=())
         if job.file is None:
             natural = file.artwork.natural_mm
+            room = replace(job, profile=job.profile or profile).room
             if len(job.lines) == 1:
-                settings = replace(settings, width_mm=round(min(max(natural, 20.0), profile.largest_print_mm[0]), 1))
+                settings = replace(settings, width_mm=round(min(max(natural, 20.0), room.width_mm), 1))
             if not settings.handover.white_name:
                 kept = shop.memory((job.profile or profile).name).white_name
                 settings = replace(settings, handover=replace(settings.handover, white_name=kept))

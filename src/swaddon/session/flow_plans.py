@@ -76,9 +76,9 @@ def opening_min(shop: Shop) -> float:
 
 def order_of(job: Job, plan: Plan, name: str = "", due_s: float | None = None) -> Order:
     """A line of a job as pieces of a day."""
-    press = plan.request.profile
-    treated = press.pretreat is not None and any(item.kind == "pretreat" and item.amount > 0 for item in plan.materials)
-    return Order(name or job.name, press.process, max(plan.time.print_s, 0.1), job.settings.quantity, due_s, 0, treated)
+    used = plan.request.settings.used_by(plan.measures, plan.request.profile)
+    made = Order.of(used, plan.request.profile.process, job.settings.quantity)
+    return replace(made, name=name or job.name, due_s=due_s)
 
 
 def orders_of_job(job: Job, run: Run, due_s: float | None = None) -> tuple[Order, ...]:

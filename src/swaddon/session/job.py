@@ -12,13 +12,17 @@ from swaddon.core.inks.settings import IccChoice
 from swaddon.core.order.lines import Goods, OrderLine, carried
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import PressProfile, Separation
+from swaddon.core.sheet.room import Room, room_for
 from swaddon.core.sheet.settings import SheetSettings
 from swaddon.core.white.settings import WhiteSettings
+from swaddon.io import profiles
 from swaddon.io.icc import IccFile, output_table
 from swaddon.io.jobfile import Unknown
 from swaddon.io.tables import separation_table
 from swaddon.io.tiles import shipped_tiles
+from swaddon.session import shop
 
 
 def key_of(data: bytes) -> str:
@@ -132,6 +136,12 @@ class Job:
         """The press profile as the settings use it."""
         return None if self.profile is None else self.settings.used(self.profile, self.height_mm)
 
+    @property
+    def room(self) -> Room:
+        """What one print may take up on the press and the medium of the job."""
+        press = self.profile or profiles.shipped(USUAL)
+        return room_for(press, shop.medium_for(self.sheet.medium, press))
+
     def taken_to(self, press: PressProfile) -> "Job":
         """This job for another press: its lines start as that one does, where they stood as the former one starts."""
 
@@ -149,7 +159,7 @@ class Job:
         """What to plan; ``None`` while there is no artwork."""
         if self.file is None or self.profile is None:
             return None
-        return request_for(self.file.artwork, self.settings, self.profile, self.all_tiles(), self.icc)
+        return request_for(self.file.artwork, self.settings, self.profile, self.all_tiles(), self.icc, self.sheet)
 
 
 def request_for(
@@ -158,14 +168,21 @@ def request_for(
     profile: PressProfile,
     tiles: Tiles | None = None,
     icc: IccFile | None = None,
+    sheet: SheetSettings | None = None,
 ) -> PlanRequest:
-    """A full-resolution plan request with stored separation tables and, where none are given, shipped tiles."""
+    """A full-resolution plan request with stored separation tables.
+
+    Where none are given it has the shipped tiles, and the usual medium of the press.
+    """
     known = shipped_tiles() if tiles is None else tiles
 
     def solve(separation: Separation, choice: IccChoice | None) -> Table:
         return separation_table(separation) if choice is None or icc is None else output_table(icc, choice)
 
-    return PlanRequest(artwork, settings.on(profile), profile, solve, profile.plan_ppi, known)
+    laid = sheet or SheetSettings()
+    medium = replace(shop.medium_for(laid.medium, profile), left_mm=None)  # what is left of a roll plans nothing anew
+    ppi, on = profile.plan_ppi, settings.on(profile)
+    return PlanRequest(artwork, on, profile, solve, ppi, known, medium=medium, split_rules=laid.split_rules)
 
 
 def first_settings(profile: PressProfile) -> PlanSettings:

@@ -127,7 +127,7 @@ class OrderPlanner:
 def planned(job: Job, settings: PlanSettings, run: Run, known: Results | None = None) -> Plan:
     """The lean plan of a job with some settings; the job has artwork and a press."""
     assert job.file is not None and job.profile is not None  # noqa: PT018
-    request = request_for(job.file.artwork, settings, job.profile, job.all_tiles(), job.icc)
+    request = request_for(job.file.artwork, settings, job.profile, job.all_tiles(), job.icc, job.sheet)
     return make_plan(request, run, lean=True, known=known)
 
 
@@ -143,7 +143,7 @@ class _Keys:
     def of(self, job: Job, settings: PlanSettings) -> str:
         """The key of the job's plan with some settings."""
         content = "" if job.file is None else job.file.artwork.content_id
-        base = content + self._press_key(job)
+        base = key_of(content, self._press_key(job), job.sheet.medium, job.sheet.split_rules)
         known = self._of.get((base, settings))
         if known is None:
             if len(self._of) >= self._MOST:

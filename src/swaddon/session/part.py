@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from swaddon.core.artwork.raster import Mask, Plane, Rgba, half, halve
 from swaddon.core.engine import Results, Run, key_of
 from swaddon.core.knockout.soft import soft_area
+from swaddon.core.knockout.stages import Knocked
 from swaddon.session.pictures import every_second
 
 _MASKS = ("design_exceptions", "fine_black")
@@ -35,9 +36,20 @@ def at_level(run: Run, key: str, plane: NDArray[Any], level: int, reduce: Callab
     return plane
 
 
-def taken_at(run: Run, keys: Mapping[str, str], taken: Plane, level: int) -> Plane:
-    """Where knockouts took the pixel, at a level."""
-    whole = run.memo(("gone", keys["knocked"]), lambda: np.asarray(cv2.inRange(taken, 1, 255), np.uint8))
+THINNED = 128
+"""In the plane of what knockouts change: their soft edge left less than was there; 255: it went."""
+
+
+def taken_at(run: Run, keys: Mapping[str, str], knocked: Knocked, level: int) -> Plane:
+    """Where knockouts took the pixel or thinned it, at a level."""
+
+    def changed() -> Plane:
+        out = np.asarray(cv2.inRange(knocked.taken, 1, 255), np.uint8)
+        if knocked.thinned is not None:
+            out[(knocked.thinned > 0) & (out == 0)] = THINNED
+        return out
+
+    whole = run.memo(("gone", keys["knocked"]), changed)
     return at_level(run, "taken" + keys["knocked"], whole, level)
 
 
@@ -51,7 +63,7 @@ def reduced(run: Run, keys: Mapping[str, str], values: Mapping[str, Any], level:
     out = {name: at(name, values[name]) for name in ("placed", "art", "tone", "separated", *_MASKS)}
     zones = values["zones"]
     out["zones"] = None if zones is None else replace(zones, plane=at("zones", zones.plane))
-    out["knocked"] = taken_at(run, keys, values["knocked"].taken, level)
+    out["knocked"] = taken_at(run, keys, values["knocked"], level)
     soft: Mask = values["soft"]
     if level:
         art: Rgba = out["art"]  # type: ignore[assignment]

@@ -26,15 +26,21 @@ def on_paper(ink: NDArray[np.uint8], rgb: tuple[int, int, int]) -> NDArray[np.ui
 
 
 def on_check(grid: NDArray[np.uint8], taken: Plane) -> NDArray[np.uint8]:
-    """Artwork on a neutral check; what the knockouts take is hatched."""
+    """Artwork on a neutral check; what knockouts take is hatched, what their soft edges thin is dotted.
+
+    ``taken`` is 255 where a pixel went, ``THINNED`` where less of it is left.
+    """
     height, width = grid.shape[:2]
     ys, xs = np.arange(height)[:, None], np.arange(width)
     ground = np.where((xs // 8 + ys // 8) % 2 == 0, np.float32(176), np.float32(164))[..., None]
     alpha = grid[..., 3:].astype(np.float32) / 255
     picture = ground + alpha * (grid[..., :3] - ground)
-    lost = np.nonzero(taken > 127)
+    lost = np.nonzero(taken > 191)
     line = ((lost[0] + lost[1]) % 8 < 2)[:, None]
     picture[lost] = np.where(line, 96, 0.45 * picture[lost] + 0.55 * 170)
+    thin = np.nonzero((taken > 64) & (taken <= 191))
+    dot = ((thin[0] % 6 < 2) & (thin[1] % 6 < 2))[:, None]
+    picture[thin] = np.where(dot, 225, picture[thin])
     return (picture + 0.5).astype(np.uint8)
 
 

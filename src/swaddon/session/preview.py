@@ -138,7 +138,7 @@ class Previewer:
         )
         return Layers(
             grid=self._level(keys["placed"], plan.grid, level, halve),
-            taken=taken_at(self._run, keys, plan.knocked.taken, level),
+            taken=taken_at(self._run, keys, plan.knocked, level),
             cmyk=self._level(keys["inks"], plan.cmyk, level),
             white=self._level("white" + whites + repr(profile.hits), fine, level),
             share=self._level("share" + keys["inks"] + keys["white"], share, level),
@@ -211,7 +211,7 @@ class Previewer:
         small = replace(request, ppi=request.ppi * scale, artwork=artwork, settings=settings)
         found = run_stages(STAGES, small, run, until=("placed", "knocked", *_MEAN))
         ppi = small.grid_size[0] / request.settings.width_mm * MM_PER_INCH
-        taken = taken_at(run, found.keys, found.values["knocked"].taken, 0)
+        taken = taken_at(run, found.keys, found.values["knocked"], 0)
         seen_of = Results({**found.values, "knocked": taken}, found.keys)
         return replace(self._printed(small, seen_of, False, whites, run), ppi=ppi)
 

@@ -11,7 +11,6 @@ from swaddon.core.plan.stages import make_plan
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.costing import costing
-from swaddon.core.shop.used import used_by
 from swaddon.io.priced import priced_profile
 from swaddon.session.job import Job
 from swaddon.session.preset_proofs import about
@@ -88,7 +87,7 @@ def _effect(job: Job, before: tuple[Book, PressProfile], after: tuple[Book, Pres
             known[line.planned] = make_plan(about(request), inner, lean=True).measures
         for side, (book, profile) in enumerate((before, after)):
             press = line.settings.used(profile, job.height_mm)
-            used = used_by(known[line.planned], press, line.settings.share(press))
+            used = line.settings.used_by(known[line.planned], press)
             cost = costing(used, press, book, line.goods.name).total
             sums[side] += cost * line.settings.quantity
             if place == job.at:

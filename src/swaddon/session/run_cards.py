@@ -6,7 +6,8 @@ from swaddon.core.findings import Finding
 from swaddon.core.findings.press import heat_findings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.processes import USUAL
-from swaddon.core.run.card import Gets, LengthUnit, RunCard, run_card
+from swaddon.core.press.working import Gets
+from swaddon.core.run.card import LengthUnit, RunCard, run_card
 from swaddon.io import profiles
 from swaddon.io.garments import LibraryGarment
 from swaddon.session import shop
@@ -23,10 +24,12 @@ def garment_of(job: Job, garments: Sequence[LibraryGarment] | None = None) -> Li
 
 def gets_of(plan: Plan) -> Gets:
     """What a piece gets by its plan."""
+    share = plan.request.settings.share(plan.request.profile)
     has_highlight = plan.highlight is not None and bool(plan.highlight.any())
     return Gets(
         white=plan.measures.white_px > 0 or has_highlight,
         pretreated=any(item.kind == "pretreat" and item.amount > 0 for item in plan.materials),
+        parts=1 if share is None else share.parts,
         dots=plan.treated.tone is not None and bool(plan.treated.tone.any()),
     )
 

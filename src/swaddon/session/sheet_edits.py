@@ -4,6 +4,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
+from swaddon.core.count.shared import SheetShare
+from swaddon.core.order.lines import OrderLine
 from swaddon.core.schema import named
 from swaddon.core.sheet.media import Medium
 from swaddon.core.sheet.settings import DraggedPoint, PlacedPrint, SheetSettings
@@ -31,6 +33,7 @@ def change_sheet(merge_key: str | None = None, **values: Any) -> Edit:
             sheet = replace(sheet, placed=())
         if _CUTS & set(values):
             sheet = replace(sheet, dragged=())
+            job = whole_again().made(job)
         return replace(job, sheet=sheet)
 
     return Edit(label, change, merge_key)
@@ -39,6 +42,26 @@ def change_sheet(merge_key: str | None = None, **values: Any) -> Edit:
 def place(placed: Sequence[PlacedPrint], merge_key: str | None = None) -> Edit:
     """Keep prints where they were put."""
     return Edit("Move a print", lambda job: replace(job, sheet=replace(job.sheet, placed=tuple(placed))), merge_key)
+
+
+def use_split(share: SheetShare) -> Edit:
+    """Print the line at hand on the sheets that it was split onto: cost, time, card and findings follow."""
+
+    def change(job: Job) -> Job:
+        return replace(job, settings=replace(job.settings, sheet_share=share))
+
+    return Edit(f"Print it on {share.parts} sheets", change)
+
+
+def whole_again() -> Edit:
+    """Print no line on several sheets any more."""
+
+    def whole(line: OrderLine) -> OrderLine:
+        share = line.settings.sheet_share
+        is_split = share is not None and share.parts > 1
+        return replace(line, settings=replace(line.settings, sheet_share=None)) if is_split else line
+
+    return Edit("Print it whole", lambda job: job.of_lines(tuple(whole(line) for line in job.lines), job.at))
 
 
 def lay_anew() -> Edit:
@@ -63,13 +86,7 @@ def free_seam() -> Edit:
 
 def medium_of(job: Job, known: Sequence[Medium] | None = None) -> Medium:
     """The medium of a job: the one that was chosen, else the usual one of its press, else the first."""
-    media = tuple(shop.media() if known is None else known)
-    usual = "" if job.profile is None else job.profile.usual_medium
-    for name in (job.sheet.medium, usual):
-        for medium in media:
-            if name and medium.name == name:
-                return medium
-    return next(medium for medium in media if medium.kind != "plate")
+    return shop.medium_for(job.sheet.medium, job.profile, known)
 
 
 def plate_of(job: Job, known: Sequence[Medium] | None = None) -> Medium | None:

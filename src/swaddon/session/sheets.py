@@ -20,6 +20,7 @@ from swaddon.core.sheet.by_hand import is_clear
 from swaddon.core.sheet.gang import Gang, GangSearch, Spot, lengths_of, steps_for
 from swaddon.core.sheet.media import Medium
 from swaddon.core.sheet.prints import TURNS, Turn
+from swaddon.core.sheet.room import as_printed
 from swaddon.core.sheet.settings import PlacedPrint, SheetSettings
 from swaddon.core.sheet.tags import TagPlace
 from swaddon.core.units import mm_from_px
@@ -77,10 +78,9 @@ class SheetWork:
         made = [item.item(settings.tags, settings.apart) for item in laid]
         self._tags = tuple(place for _, place in made)
         ppi = laid[0].made.outline.ppi if laid else 300.0
+        own = as_printed(medium, laid[0].made.press) if laid else medium
         try:
-            self._search = GangSearch(
-                [item for item, _ in made], medium, ppi, settings.rules, settings.way, settings.seed
-            )
+            self._search = GangSearch([item for item, _ in made], own, ppi, settings.rules, settings.way, settings.seed)
         except ValueError as error:
             text = str(error)
             raise PlanError(f"{text[:1].upper()}{text[1:]}.") from error

@@ -226,6 +226,16 @@ def media() -> tuple[Medium, ...]:
         return shipped_media()
 
 
+def medium_for(name: str, press: PressProfile | None, known: Sequence[Medium] | None = None) -> Medium:
+    """A medium by its name, else the usual one of a press, else the first that is printed on."""
+    every = tuple(media() if known is None else known)
+    for wanted in (name, "" if press is None else press.usual_medium):
+        for medium in every:
+            if wanted and medium.name == wanted:
+                return medium
+    return next(medium for medium in every if medium.kind != "plate")
+
+
 def checked_media() -> tuple[Medium, ...]:
     """The shop's media, where it keeps any; raises ``PlanError`` where its file is wrong."""
     file = config_folder() / MEDIA_FILE

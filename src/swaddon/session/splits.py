@@ -11,17 +11,20 @@ from numpy.typing import NDArray
 
 from swaddon import __version__
 from swaddon.core.artwork.raster import Box, Mask
+from swaddon.core.count.shared import SheetShare
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.findings import Finding
 from swaddon.core.findings.sheets import split_findings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import INKS
+from swaddon.core.sheet.grid import Grid, SplitRules, laid_on_side, split_share
 from swaddon.core.sheet.layout import Area
 from swaddon.core.sheet.lettering import lettering_of
 from swaddon.core.sheet.media import Medium
+from swaddon.core.sheet.room import as_printed
 from swaddon.core.sheet.seam import Through
-from swaddon.core.sheet.split import MARK_MM, Part, Split, SplitRules, laid_on_side, split_print
+from swaddon.core.sheet.split import MARK_MM, Part, Split, split_print
 from swaddon.core.units import mm_from_px, px_from_mm
 from swaddon.io.handover import planes as white_planes
 from swaddon.io.sheet_bands import PlateStore, SheetPlanes, Stamp
@@ -51,6 +54,14 @@ class SplitPlan:
     @property
     def mirrored(self) -> bool:
         return self.plan.request.settings.is_mirrored(self.plan.request.profile)
+
+    @property
+    def share(self) -> SheetShare:
+        """What the print takes of its sheets; it has more than one part."""
+        request, split = self.plan.request, self.split
+        columns = 1 + max(part.column for part in split.parts)
+        grid = Grid(columns, len(split.parts) // columns, split.turned, (0, 0))
+        return split_share(self.plan.measures, request.profile, self.medium, grid, request.settings.width_mm)
 
     @property
     def findings(self) -> tuple[Finding, ...]:
@@ -86,8 +97,11 @@ def cut_plan(
             lettering = np.where(printed > 0, lettering, 0).astype(np.uint8)
         run.check()
     run.report("Looking for the seam", 0.6)
+    press = plan.request.profile
+    medium = as_printed(medium, press, one_print=True)
+    longest_mm = press.largest_print_mm[1]
     try:
-        split = split_print(printed, lettering, medium, plan.ppi, rules, through, run.check)
+        split = split_print(printed, lettering, medium, plan.ppi, rules, through, run.check, longest_mm)
     except ValueError as error:
         raise PlanError(f"“{label}” on {medium.title}: {error}.") from error
     return SplitPlan(label, plan, medium, split, printed, lettering)

@@ -151,8 +151,7 @@ def _shop_rate(plan: Plan, yardstick: Plan | None, shop: Shop) -> TallyLine:
 
 def _bound(plan: Plan, shop: Shop) -> Bound:
     press = plan.request.profile
-    treated = any(item.kind == "pretreat" and item.amount > 0 for item in plan.materials)
-    return bound(shop, (Order("", press.process, plan.time.print_s, _MANY, is_pretreated=treated),))
+    return bound(shop, (Order.of(plan.request.settings.used_by(plan.measures, press), press.process, _MANY),))
 
 
 def _hand_line(plan: Plan, yardstick: Plan | None) -> TallyLine:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from swaddon.core.findings import Finding
 from swaddon.ui import theme
@@ -51,11 +51,8 @@ class FindingRow(QFrame):
         place = f" · at {finding.x_mm:.0f}, {finding.y_mm:.0f} mm" if finding.has_place else " · of the press"
         where = Elided(word + place, "quiet")
         foot: list[QWidget | int] = [where]
-        if finding.fix is not None:
-            self.fix_button = button(finding.fix_label, "low")
-            self.fix_button.setAccessibleName(f"Fix: {finding.fix_label}")
-            self.fix_button.clicked.connect(lambda: fix(finding))
-            foot.append(self.fix_button)
+        self.fix_buttons = [self._fix_button(way, fix) for way in finding.ways]
+        foot += self.fix_buttons
         self._foot = row(*foot)
         give_room(self._foot, 0)
         text = QVBoxLayout()
@@ -65,6 +62,17 @@ class FindingRow(QFrame):
         layout.addLayout(text, 1)
         self._word = word
         self.open_up(False)
+
+    def _fix_button(self, way: Finding, fix: Callable[[Finding], None]) -> QPushButton:
+        made = button(way.fix_label, "low")
+        made.setAccessibleName(f"Fix: {way.fix_label}")
+        made.clicked.connect(lambda: fix(way))
+        return made
+
+    @property
+    def fix_button(self) -> QPushButton:
+        """The button of the first fix; the finding has one."""
+        return self.fix_buttons[0]
 
     @property
     def is_open(self) -> bool:
@@ -176,8 +184,8 @@ class FindingsPanel(QWidget):
         """Whether the findings are those of the job as it is now; a fix of an older one would undo what came after."""
         self._is_current = is_current
         for shown in self.rows:
-            if shown.finding.fix is not None:
-                shown.fix_button.setEnabled(is_current)
+            for made in shown.fix_buttons:
+                made.setEnabled(is_current)
         self._tell()
 
     def show_stopped(self) -> None:

@@ -174,7 +174,7 @@ def test_one_file_follows_the_garment(make, garment):
     knockouts = (Knockout(None, 6.0, "outside", "soft"),)
     plan = make(opaque, garment=garment, knockouts=knockouts, holes=HoleSettings(DOTS))
     assert plan.art[3, 3, 3] == 0
-    assert plan.savings[0].area_mm2 > 100
+    assert plan.measures.removed_mm2 > 100
     assert not plan.cmyk[0].any()
 
 

@@ -12,11 +12,12 @@ from tests.core.sheet.shapes import PPI
 
 from swaddon.core.artwork.raster import bounds
 from swaddon.core.sheet import seam as seams
+from swaddon.core.sheet.grid import SplitRules, laid_on_side
 from swaddon.core.sheet.layout import Area
 from swaddon.core.sheet.lettering import lettering_of
 from swaddon.core.sheet.media import Medium
 from swaddon.core.sheet.seam import MOST_TURNS, crossing_px, find_seam, straight_crossings
-from swaddon.core.sheet.split import SplitRules, laid_on_side, press_plan, split_print, together
+from swaddon.core.sheet.split import press_plan, split_print, together
 
 A4 = Medium("a4", "Sheet A4", "sheet", 210, 297, (5, 5, 5, 5))
 

@@ -1,14 +1,17 @@
-"""A print's share of the sheet that it was laid on with others."""
+"""A print's share of the sheet that it was laid on with others, or the sheets that it was split onto."""
 
 from dataclasses import dataclass
 from typing import Annotated
 
 from annotated_types import Ge, Le
 
+MOST_PARTS = 64
+"""Sheets that one print may be split onto."""
+
 
 @dataclass(frozen=True)
 class SheetShare:
-    """What one piece takes of its sheet, once its prints were laid on one.
+    """What one piece takes of its sheet, once its prints were laid on one or it was split onto several.
 
     Attributes
     ----------
@@ -22,6 +25,8 @@ class SheetShare:
         Its share of the time that printing the sheet takes, as a multiple of what it takes alone.
     width_mm, press
         The print width and the press for which this holds: a print of another size was not laid yet.
+    parts
+        Sheets that one print is split onto; 1: it is printed whole.
     """
 
     medium: str
@@ -30,6 +35,7 @@ class SheetShare:
     time_ratio: Annotated[float, Ge(0), Le(1000)]
     width_mm: Annotated[float, Ge(1), Le(5000)]
     press: str
+    parts: Annotated[int, Ge(1), Le(MOST_PARTS)] = 1
 
     def holds(self, width_mm: float, press: str) -> bool:
         """Whether it is of a print of this width on this press."""

@@ -17,6 +17,8 @@ from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.knockout import knockout
 from swaddon.core.knockout.islands import with_islands
 from swaddon.core.knockout.settings import usual_knockout
+from swaddon.core.sheet.grid import Grid, grid_of, split_share
+from swaddon.core.sheet.room import as_printed
 from swaddon.core.units import inches_from_mm, mm_from_px, px_from_mm
 
 NORM_PPI = 300
@@ -233,18 +235,42 @@ def low_ppi(scene: Scene) -> Iterator[Finding]:
 
 
 def too_large(scene: Scene) -> Iterator[Finding]:
-    """The print against the platen or the film."""
-    most_w, most_h = scene.profile.largest_print_mm
+    """The print against what the press reaches of its medium; one that is split onto enough sheets fits."""
     width, height = scene.measures.printed_size_mm
-    if width <= most_w + 0.1 and height <= most_h + 0.1:
+    room, settings = scene.room, scene.settings
+    if room.takes(width, height):
         return
-    over = max(width / most_w, height / most_h)
-    what = scene.profile.medium
+    grid, share = _sheets_for(scene), settings.share(scene.profile)
+    if grid is not None and share is not None and share.parts >= grid.count:
+        return
+    over = room.over(width, height)
     x, y = scene.mm(scene.measures.width_px, scene.measures.height_px / 2)
-    text = f"The print is {width:.0f} × {height:.0f} mm, more than the {most_w:.0f} × {most_h:.0f} mm of the {what}."
-    fits = round(scene.settings.width_mm / over - 0.05, 1)
-    fix = replace(scene.settings, width_mm=fits)
-    yield Finding("too-large", "stop", text, x, y, (over - 1) * 100, "%", fix, f"Print {fits:.0f} mm wide")
+    text = (
+        f"The print is {width:.0f} × {height:.0f} mm, more than the {room.width_mm:.0f} × {room.height_mm:.0f} mm of "
+        f"{room.title}."
+    )
+    fits = round(settings.width_mm / over - 0.05, 1)
+    narrower = f"Print {fits:.0f} mm wide", replace(settings, width_mm=fits)
+    ways = [narrower]
+    if grid is not None and scene.medium is not None:
+        made = split_share(scene.measures, scene.profile, scene.medium, grid, settings.width_mm)
+        where = f"{grid.count} parts" if scene.medium.is_roll else f"{grid.count} × {scene.medium.title}"
+        how = f"Split {'into' if scene.medium.is_roll else 'onto'} {where}"
+        ways.insert(0, (how, replace(settings, sheet_share=made)))
+    label, fix = ways[0]
+    yield Finding("too-large", "stop", text, x, y, (over - 1) * 100, "%", fix, label, others=tuple(ways[1:]))
+
+
+def _sheets_for(scene: Scene) -> Grid | None:
+    """The sheets that the print would be split onto; ``None``: it is printed where it stays, or takes too many."""
+    box, medium, press = scene.measures.printed, scene.medium, scene.profile
+    if box is None or medium is None or not press.printing.can_split:
+        return None
+    on = as_printed(medium, press, one_print=True)
+    try:
+        return grid_of(box.width, box.height, on, scene.measures.ppi, scene.split_rules, press.largest_print_mm[1])
+    except ValueError:
+        return None
 
 
 def fine_detail(scene: Scene) -> Iterator[Finding]:

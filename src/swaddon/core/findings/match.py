@@ -13,7 +13,7 @@ from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, hex_from_rgb, lab_from_bands, lab_from_srgb8
 from swaddon.core.count.consumption import amount_text
 from swaddon.core.count.money import money_text
-from swaddon.core.count.savings import Worth, saving
+from swaddon.core.count.savings import Worth, spared
 from swaddon.core.findings.artwork import area_text
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.inks.inverse import target_lab
@@ -62,13 +62,13 @@ def _told(scene: Scene, mask: Mask, within: float) -> Finding:
     what = own if within == MATCH_DELTA_E else f"Colour within ΔE {within:.0f} of the {scene.item}’s"
     how = "on bare cloth " if white < _HARDLY_ANY_WHITE else ""
     full = {ink: float(share) * pixels for ink, share in zip(INKS, inks, strict=True)} | {"W": white * pixels}
-    spared = saving(Worth(pixels, full), scene.profile, scene.measures.ppi)
+    saved = spared(Worth(pixels, full), scene.profile, scene.measures.ppi)
     area_mm2, unit = pixels * scene.pixel_mm2, scene.profile.ink_unit
-    white_too = "" if white < _HARDLY_ANY_WHITE else f" and {amount_text(spared.white_ml, unit)} of white"
+    white_too = "" if white < _HARDLY_ANY_WHITE else f" and {amount_text(saved.white_ml, unit)} of white"
     text = (
         f"{what} is printed {how}over {area_text(area_mm2)}, off by ΔE {off:.1f}: print never quite "
-        f"matches {_GROUNDS[scene.item]}. Without it: {amount_text(spared.colour_ml, unit)} of ink{white_too}, "
-        f"{money_text(spared.cost)} {scene.profile.currency} less."
+        f"matches {_GROUNDS[scene.item]}. Without it: {amount_text(saved.colour_ml, unit)} of ink{white_too}, "
+        f"{money_text(saved.cost)} {scene.profile.currency} less."
     )
     x, y = scene.mm(*place(mask))
     fix = replace(settings, knockouts=(*settings.knockouts, Knockout(None, within, "everywhere", "soft")))

@@ -18,6 +18,9 @@ from swaddon.core.knockout.islands import Island
 from swaddon.core.merge import merged
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.sheet.grid import SplitRules
+from swaddon.core.sheet.media import Medium
+from swaddon.core.sheet.room import Room, room_for
 from swaddon.core.units import mm_from_px, pixel_area_mm2
 from swaddon.core.white.edges import EdgeTrouble
 from swaddon.core.white.register import ChokeCurve
@@ -37,6 +40,8 @@ class Finding:
         The settings that mend it where it was measured, on ``base``; :meth:`mend` makes the same change to others.
     fix_label
         Names that step.
+    others
+        Other ways to mend it, each with its label.
     has_place
         Whether it lies anywhere on the print; what is wrong with a press does not.
     """
@@ -52,6 +57,14 @@ class Finding:
     fix_label: str = ""
     base: PlanSettings | None = None
     has_place: bool = True
+    others: tuple[tuple[str, PlanSettings], ...] = ()
+
+    @property
+    def ways(self) -> tuple["Finding", ...]:
+        """The finding with each of its fixes, the first one first; none where it has none."""
+        if self.fix is None:
+            return ()
+        return (self, *(replace(self, fix=fix, fix_label=name, others=()) for name, fix in self.others))
 
     def mend(self, settings: PlanSettings) -> PlanSettings:
         """Settings with what the fix changes, and nothing else of the moment when the finding was made."""
@@ -80,6 +93,8 @@ class Scene:
     fade: Plane
     white: Plane
     exceptions: Mask | None
+    medium: Medium | None
+    split_rules: SplitRules
     edges: EdgeTrouble
     strokes: Strokes
     choke: ChokeCurve
@@ -92,6 +107,11 @@ class Scene:
     @property
     def pixel_mm2(self) -> float:
         return pixel_area_mm2(self.measures.ppi)
+
+    @property
+    def room(self) -> Room:
+        """What one print may take up."""
+        return room_for(self.profile, self.medium)
 
     @property
     def item(self) -> str:

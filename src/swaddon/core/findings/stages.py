@@ -17,6 +17,8 @@ from swaddon.core.knockout.islands import Island
 from swaddon.core.knockout.stages import Knocked
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.sheet.grid import BUTT, SplitRules
+from swaddon.core.sheet.media import Medium
 from swaddon.core.white.check_stages import WhiteCheck
 from swaddon.core.white.edges import EdgeTrouble
 from swaddon.core.white.register import ChokeCurve
@@ -47,6 +49,8 @@ class FindingSettings:
     profile: PressProfile
     ppi: float
     chosen: PlanSettings = of("settings")
+    medium: Medium | None = None
+    split_rules: SplitRules = BUTT
 
 
 def findings(
@@ -90,6 +94,8 @@ def findings(
             cmyk=inks,
             fade=white_alpha,
             exceptions=design_exceptions,
+            medium=settings.medium,
+            split_rules=settings.split_rules,
             edges=edges,
             strokes=white_check.strokes,
             choke=choke_curve,

@@ -39,7 +39,7 @@ def demand(shop: Shop, order: Order) -> dict[str, float]:
     """Seconds of each resource that one good piece of an order takes."""
     out = dict.fromkeys(shop.counts, 0.0)
     gang = max(1, min(shop.gangs.get(order.process, 1), shop.rack, order.quantity))
-    for stage in shop.route(order.process, order.is_pretreated):
+    for stage in shop.route(order.process, order.is_pretreated, order.parts):
         share = 1 / gang if stage.is_gang else 1.0
         hands = (stage.hands_s + stage.after_s) * share
         machine = stage.machine_s * share
@@ -75,7 +75,7 @@ def through_s(shop: Shop, order: Order) -> float:
     """Seconds of one piece from begin to end where it waits for nothing; of a gang, those of the gang."""
     gang = max(1, min(shop.gangs.get(order.process, 1), shop.rack, order.quantity))
     out = 0.0
-    for stage in shop.route(order.process, order.is_pretreated):
+    for stage in shop.route(order.process, order.is_pretreated, order.parts):
         machine = stage.machine_s
         if is_printer(stage.machine):
             machine = order.print_s * (gang if stage.is_gang else 1)

@@ -17,6 +17,7 @@ import simpy
 
 from swaddon.core.flow.places import Kept, Machines, Pool, Steps
 from swaddon.core.flow.shop import HANDS, PLATEN, Shop, Stage, is_printer
+from swaddon.core.shop.used import Used
 
 _DRAWN = 512
 """Normal deviates that are drawn at once."""
@@ -36,6 +37,8 @@ class Order:
         Higher goes first where orders are sorted by it.
     is_pretreated
         Whether its pieces go through the stages of pretreatment.
+    parts
+        Sheets that each print is split onto: hands and presses are for each, ``print_s`` is of all.
     """
 
     name: str
@@ -45,6 +48,13 @@ class Order:
     due_s: float | None = None
     priority: int = 0
     is_pretreated: bool = True
+    parts: int = 1
+
+    @classmethod
+    def of(cls, used: Used, process: str, quantity: int) -> "Order":
+        """Pieces of one print as they go through a shop."""
+        gets = used.gets
+        return cls("", process, max(used.print_s, 0.1), quantity, is_pretreated=gets.pretreated, parts=gets.parts)
 
 
 class Bar(NamedTuple):
@@ -130,7 +140,7 @@ class _Run:
         self.shop, self.orders, self._is_wanted = shop, tuple(orders), is_wanted
         self.chance = np.random.default_rng(seed)
         self.normals: list[float] = []
-        self.routes = [shop.route(order.process, order.is_pretreated) for order in orders]
+        self.routes = [shop.route(order.process, order.is_pretreated, order.parts) for order in orders]
         self.machines = {
             name: Machines(self.env, count) for name, count in shop.counts.items() if count and name != HANDS
         }

@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache
 
+from swaddon.core.press.working import is_once
+
 PRINTER, PRESS, OVEN, PRETREATER, HANDS = "printer", "heat-press", "oven", "pretreater", "hands"
 PLATEN = "platen"
 RESOURCES = (PRINTER, PRESS, OVEN, PRETREATER, HANDS, PLATEN)
@@ -57,6 +59,17 @@ class Stage:
     is_gang: bool = False
     only_pretreated: bool = False
     on_platen: bool = False
+
+    def for_parts(self, parts: int) -> "Stage":
+        """The same stage for a print of several parts.
+
+        >>> [Stage(name, hands_s=8).for_parts(2).hands_s for name in ("Peel", "Fold and pack")]
+        [16, 8]
+        """
+        if parts == 1 or is_once(self.name):
+            return self
+        hands_s, machine_s, after_s = parts * self.hands_s, parts * self.machine_s, parts * self.after_s
+        return replace(self, hands_s=hands_s, machine_s=machine_s, after_s=after_s)
 
 
 @dataclass(frozen=True)
@@ -114,8 +127,10 @@ class Shop:
         """The same shop with another number of a resource."""
         return replace(self, counts={**self.counts, resource: count})
 
-    def route(self, process: str, is_pretreated: bool = True) -> tuple[Stage, ...]:
+    def route(self, process: str, is_pretreated: bool = True, parts: int = 1) -> tuple[Stage, ...]:
         """Stages of a piece; where platens are counted, a print on one is loaded, printed and unloaded apart.
+
+        What a print that is split onto several sheets takes, each stage takes for each of its parts.
 
         >>> stage = Stage("Print", PRINTER, hands_s=14, after_s=6, on_platen=True)
         >>> shop = Shop("", {PRINTER: 1, PLATEN: 2}, {"direct": (stage,)})
@@ -123,9 +138,8 @@ class Shop:
         [('Load', 'platen', 14), ('Print', 'printer', 0.0), ('Unload', 'platen', 6)]
         """
         out: list[Stage] = []
-        for stage in self.routes[process]:
-            if stage.only_pretreated and not is_pretreated:
-                continue
+        done = (stage for stage in self.routes[process] if is_pretreated or not stage.only_pretreated)
+        for stage in (item.for_parts(parts) for item in done):
             if stage.on_platen and self.counts.get(PLATEN):
                 out += [
                     Stage("Load", PLATEN, stage.hands_s, is_gang=stage.is_gang),

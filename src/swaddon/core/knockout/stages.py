@@ -25,6 +25,9 @@ _ANY_GARMENT = (0, 0, 0)
 _ISLAND_MM2 = 1.0
 """Enclosed areas smaller than this are no background (assumed): the least counters of lettering that hold open."""
 
+MOST_TOLD = 100
+"""Knockouts that are told apart in planes; more than anybody has."""
+
 BY_OUTLINE = 255
 """In ``Knocked.taken``: an outline took the pixel."""
 
@@ -45,6 +48,8 @@ class Knocked:
         Areas of a colour taken from outside that the figure encloses: neither taken nor kept so far.
     took
         Pixels with ink that each knockout took.
+    thinned
+        ``uint8 (H, W)``: ``i + 1`` where the soft edge of knockout ``i`` left less than was there; ``None``: nowhere.
     """
 
     art: Rgba
@@ -52,6 +57,7 @@ class Knocked:
     removed_px: int
     islands: tuple[Island, ...] = ()
     took: tuple[int, ...] = ()
+    thinned: Plane | None = None
 
 
 @dataclass(frozen=True)
@@ -89,6 +95,7 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
     kept = _kept_mask(art, settings)
     left: list[Island] = []
     took: list[int] = []
+    thinned: Plane | None = None
     for index, wanted in enumerate(settings.knockouts):
         run.check()
         colour, cloth, flat = wanted.resolved(_ANY_GARMENT), settings.cloths[index], ()
@@ -103,10 +110,14 @@ def knocked(placed: Rgba, settings: KnockoutSettings, run: Run) -> Knocked:
                 zone[stays > 0] = 0
         own = np.asarray(cv2.bitwise_and(removed, cv2.inRange(alpha_of(art), 1, 255)), np.uint8)
         took.append(cv2.countNonZero(own))
-        taken |= own & np.uint8(min(index + 1, BY_OUTLINE - 1))
-        art = knockout.knock_out(art, colour, removed, zone)
+        number = np.uint8(min(index + 1, MOST_TOLD))
+        taken |= own & number
+        before, art = art, knockout.knock_out(art, colour, removed, zone)
+        if zone is not None:
+            thinned = np.zeros_like(taken) if thinned is None else thinned
+            thinned[(zone > 0) & (alpha_of(art) < alpha_of(before))] = number
     removed_px = cv2.countNonZero(alpha_of(placed)) - cv2.countNonZero(alpha_of(art))
-    return Knocked(art, taken, removed_px, tuple(left), tuple(took))
+    return Knocked(art, taken, removed_px, tuple(left), tuple(took), thinned)
 
 
 def _reached(
@@ -242,6 +253,17 @@ def tone(treated: Treated) -> Plane | None:
     return treated.tone
 
 
+@dataclass(frozen=True)
+class CountSettings:
+    """How many knockouts there are."""
+
+    knockouts: tuple[Knockout, ...] = of("settings.knockouts")
+    count: int = field(init=False, default=0)
+
+    def __post_init__(self) -> None:
+        settle(self, count=len(self.knockouts), knockouts=())
+
+
 def islands(knocked: Knocked) -> tuple[Island, ...]:
     """Enclosed background that nobody has decided about."""
     return knocked.islands
@@ -250,6 +272,14 @@ def islands(knocked: Knocked) -> tuple[Island, ...]:
 def took(knocked: Knocked) -> tuple[int, ...]:
     """Pixels that each knockout took."""
     return knocked.took
+
+
+def thinned(knocked: Knocked, settings: CountSettings) -> tuple[int, ...]:
+    """Pixels of which the soft edge of each knockout left less than was there."""
+    if knocked.thinned is None:
+        return (0,) * settings.count
+    numbers = (min(index + 1, MOST_TOLD) for index in range(settings.count))
+    return tuple(cv2.countNonZero(cv2.inRange(knocked.thinned, number, number)) for number in numbers)
 
 
 def soft(treated: Treated) -> Mask:
@@ -261,6 +291,7 @@ STAGES = (
     stage(knocked, 3, "Knocking out"),
     stage(islands, 1),
     stage(took, 1),
+    stage(thinned, 1),
     stage(fades, 1),
     stage(treated, 4, "Treating fades"),
     stage(art, 1),

@@ -5,6 +5,8 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Le
 
+from swaddon.core.press.profile import PressProfile
+from swaddon.core.press.steps import School, Way
 from swaddon.core.schema import Named, Option
 
 
@@ -47,3 +49,8 @@ class AtPress:
         Named("Press for", "Change the press’s time"),
         Option("--press-s", "Time of pressing the print on, in s. Default: as the press profile says."),
     ] = 0.0
+
+    def way(self, school: School, press: PressProfile) -> Way:
+        """Which way of a school is gone: as chosen, else as the press profile says, else the usual one."""
+        own = str(getattr(self, school.key, "own"))
+        return school.way(own if own != "own" else dict(press.ways).get(school.key, ""))

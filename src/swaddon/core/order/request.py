@@ -15,6 +15,8 @@ from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.press.registration import Registration
 from swaddon.core.proof.optics import Appearance
+from swaddon.core.sheet.grid import BUTT, SplitRules
+from swaddon.core.sheet.media import Medium
 from swaddon.core.units import MM_PER_INCH, px_from_mm
 from swaddon.core.white.stages import DesignSettings
 
@@ -27,7 +29,8 @@ class PlanRequest:
     ``solve_table`` gives the inverse of a separation, or what a profile of one's own says; it may take a while, so it
     is asked for in the stage.
     ``ppi`` below the profile's gives a proxy: same stages, fewer pixels. ``tiles`` are the pattern tiles by name.
-    ``origin_px`` is left and top of a part on the whole grid.
+    ``origin_px`` is left and top of a part on the whole grid. ``medium`` is what it is printed on, ``split_rules`` how
+    it is cut where it is larger than that.
     """
 
     artwork: Artwork
@@ -37,6 +40,8 @@ class PlanRequest:
     ppi: float
     tiles: Tiles = field(default_factory=dict)
     origin_px: tuple[int, int] = (0, 0)
+    medium: Medium | None = None
+    split_rules: SplitRules = BUTT
 
     @cached_property
     def profile(self) -> PressProfile:

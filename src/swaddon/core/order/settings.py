@@ -8,6 +8,7 @@ from annotated_types import Ge, Le, MaxLen
 from swaddon.core.artwork.placement import Placement, Point
 from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb
+from swaddon.core.count.measure import Measures
 from swaddon.core.count.shared import SheetShare
 from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.inks.recipes import MOST
@@ -18,7 +19,9 @@ from swaddon.core.order.handover import HandOver
 from swaddon.core.press.lineup import LineUp, with_lineup
 from swaddon.core.press.profile import Gamut, PressProfile
 from swaddon.core.press.registration import Registration
+from swaddon.core.press.steps import PRESSES
 from swaddon.core.schema import Named, Option, Slider, flat
+from swaddon.core.shop.used import Used, used_by
 from swaddon.core.white.settings import WhiteSettings
 
 
@@ -106,6 +109,11 @@ class PlanSettings:
         """What a piece takes of the sheet that it was laid on; ``None`` since it has another size, or none yet."""
         own = self.sheet_share
         return own if own is not None and own.holds(self.width_mm, press.name) else None
+
+    def used_by(self, measures: Measures, press: PressProfile) -> Used:
+        """What a plan's counts use on a press as these settings lay, press and split it."""
+        twice = self.at_press.way(PRESSES, press).key == "twice"
+        return used_by(measures, press, self.share(press), pressed_twice=twice)
 
     @property
     def prints_design_white(self) -> bool:

@@ -7,17 +7,19 @@ from swaddon.core.colour.spaces import hex_from_rgb
 from swaddon.core.count.consumption import Material, total_cost
 from swaddon.core.count.hand import Hand
 from swaddon.core.count.money import STORED_PLACES, rounded, shares
+from swaddon.core.engine import Cache, Run
 from swaddon.core.findings.inspection import Fine
 from swaddon.core.holes.holes import screen_for
 from swaddon.core.holes.screen import Ruled, features
 from swaddon.core.holes.settings import Screen
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.report_inks import inks_report
+from swaddon.core.plan.saved import savings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import document
 from swaddon.core.shop.sureness import cost_spread
-from swaddon.core.shop.used import travel_mm, used_by
+from swaddon.core.shop.used import travel_mm
 from swaddon.core.units import mm_from_px, pixel_area_mm2
 
 SCHEMA = "swaddon-plan/1"
@@ -52,7 +54,7 @@ def plan_report(plan: Plan) -> dict[str, Any]:
             "total": str(rounded(total_cost(plan.materials), STORED_PLACES)),
             "total_exact": f"{total_cost(plan.materials):f}",
             "currency": profile.currency,
-            "pm": round(cost_spread(used_by(plan.measures, profile, settings.share(profile)), profile).pm, 6),
+            "pm": round(cost_spread(settings.used_by(plan.measures, profile), profile).pm, 6),
         },
         "time": _time(plan),
         "findings": _findings(plan),
@@ -212,8 +214,9 @@ def verdict(plan: Plan) -> dict[str, Any]:
 
 
 def knockouts(plan: Plan) -> list[dict[str, Any]]:
-    """One entry per knockout, in order: what it took and what that saves per shirt."""
+    """One entry per knockout, in order: what it took and thinned, and what a shirt takes less than without it."""
     settings, artboard = plan.request.settings, plan.measures.artboard_mm2
+    pixel_mm2, saved_each = pixel_area_mm2(plan.ppi), savings(plan.request, Run(Cache()))
     return [
         {
             "colour": hex_from_rgb(item.resolved(settings.garment)),
@@ -221,8 +224,9 @@ def knockouts(plan: Plan) -> list[dict[str, Any]]:
             "tolerance": item.tolerance,
             "reach": item.reach,
             "edge": item.edge,
-            "area_mm2": round(saved.area_mm2, 2),
-            "share": round(saved.area_mm2 / artboard, 6),
+            "area_mm2": round(plan.took[index] * pixel_mm2, 2),
+            "share": round(plan.took[index] * pixel_mm2 / artboard, 6),
+            "thinned_mm2": round(plan.thinned[index] * pixel_mm2, 2),
             "enclosed": [
                 {
                     "x_mm": round(mm_from_px(island.x_px, plan.request.ppi), 2),
@@ -234,13 +238,13 @@ def knockouts(plan: Plan) -> list[dict[str, Any]]:
                 if island.knockout == index
             ],
             "saved": {
-                "white_ml": round(saved.white_ml, 4),
-                "colour_ml": round(saved.colour_ml, 4),
-                "powder_g": round(saved.powder_g, 4),
+                "white_ml": round(saved.white, 4),
+                "colour_ml": round(saved.colour, 4),
+                "powder_g": round(saved.powder, 4),
                 "cost": str(rounded(saved.cost, STORED_PLACES)),
             },
         }
-        for index, (item, saved) in enumerate(zip(settings.knockouts, plan.savings, strict=True))
+        for index, (item, saved) in enumerate(zip(settings.knockouts, saved_each, strict=True))
     ]
 
 

@@ -14,8 +14,6 @@ from swaddon.core.count.coverage import TotalCoverage
 from swaddon.core.count.hand import Hand
 from swaddon.core.count.measure import Measures
 from swaddon.core.count.money import money_text, places
-from swaddon.core.count.savings import Saving, saving
-from swaddon.core.count.stages import EARLY_STAGES as SAVED
 from swaddon.core.count.stages import STAGES as COUNT
 from swaddon.core.count.stages import Hands
 from swaddon.core.count.timing import PrintTime, print_time
@@ -52,9 +50,9 @@ def chained(*rooms: tuple[Stage, ...]) -> tuple[Stage, ...]:
     return tuple(out)
 
 
-STAGES = chained(ARTWORK, KNOCKOUT, SAVED, INSPECTED, HOLES, INKS, WHITE, COUNT, CHECKED, FOUND)
+STAGES = chained(ARTWORK, KNOCKOUT, INSPECTED, HOLES, INKS, WHITE, COUNT, CHECKED, FOUND)
 
-_COUNTED = ("left_out", "islands", "inspection", "inks", "design_exceptions", "white", "hands", "total_coverage")
+_COUNTED = ("took", "thinned", "islands", "inspection", "inks", "design_exceptions", "white", "hands", "total_coverage")
 """Stages that all amounts, costs and times hang on."""
 
 _WORKING = frozenset(
@@ -102,6 +100,8 @@ class Plan:
         ``uint8 (H, W)``, coverage of one hit, 255 = full; highlight white is ``None`` on a press without.
     whole_measures, whole_hand
         Counts and hand as they would be without holes.
+    took, thinned
+        Pixels that each knockout took, and of which its soft edge left less than was there.
     results
         What the stages gave and the plan keeps, with the content keys of all; equal keys are equal results.
     """
@@ -126,7 +126,8 @@ class Plan:
     coverage: TotalCoverage
     hand: Hand
     whole_hand: Hand
-    savings: tuple[Saving, ...]
+    took: tuple[int, ...]
+    thinned: tuple[int, ...]
     inspection: Inspection
     checks: Checks
     materials: tuple[Material, ...]
@@ -230,7 +231,8 @@ def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
         coverage=values["total_coverage"],
         hand=hands.own,
         whole_hand=hands.whole,
-        savings=tuple(saving(item, request.profile, request.ppi) for item in values["left_out"]),
+        took=values["took"],
+        thinned=values["thinned"],
         inspection=values["inspection"],
         checks=checks,
         materials=materials_of(measures, request.profile, request.settings.share(request.profile)),

@@ -62,6 +62,11 @@ class Process:
     schools: tuple[School, ...] = ()
 
     @property
+    def can_split(self) -> bool:
+        """Whether a large print may be printed on several sheets that are joined on the item."""
+        return self.medium != "platen"
+
+    @property
     def white_goes(self) -> Literal["first", "last"]:
         """When white has to be printed so that it lies between item and colour."""
         return "last" if self.flips else "first"
@@ -73,12 +78,17 @@ _DUST = "Hot fuser and fine toner dust: let it cool, do not breathe it, read the
 
 _PRESSING = (
     Step("Press the garment to take moisture out, and to feel the pressure", _HOT, key="pre-press", on_goods=True),
-    Step("Lay the print on, face down: {place}", "The plate above is hot: keep hands and sleeves clear.", key="place"),
-    Step("Press", _HOT, key="press", on_goods=True),
-    Step("Let it cool until it is only warm", key="cool-warm", way=("peel", "warm")),
-    Step("Let it cool right down", key="cool-cold", way=("peel", "cold")),
-    Step("Rub fine detail down with a cloth", key="rub", fine_only=True),
-    Step("Peel slowly and flat; where anything lifts, lay it back and press again", key="peel"),
+    Step(
+        "Lay the print on, face down: {place}",
+        "The plate above is hot: keep hands and sleeves clear.",
+        key="place",
+        each_part=True,
+    ),
+    Step("Press", _HOT, key="press", on_goods=True, each_part=True),
+    Step("Let it cool until it is only warm", key="cool-warm", way=("peel", "warm"), each_part=True),
+    Step("Let it cool right down", key="cool-cold", way=("peel", "cold"), each_part=True),
+    Step("Rub fine detail down with a cloth", key="rub", fine_only=True, each_part=True),
+    Step("Peel slowly and flat; where anything lifts, lay it back and press again", key="peel", each_part=True),
     Step("Press again under a cover sheet", _HOT, key="second-press", way=("presses", "twice"), on_goods=True),
     Step("Wipe the cover sheet, so that remains do not go on the next one", key="wipe"),
 )

@@ -145,6 +145,8 @@ class Step:
         Whether it is for fine or screened work.
     needs
         What a piece must get for the step to be done: white ink, or pretreatment; empty: nothing of its own.
+    each_part
+        Whether it is done for one part after the other where a print was split onto several sheets.
     """
 
     text: str
@@ -156,6 +158,7 @@ class Step:
     runs: bool = False
     fine_only: bool = False
     needs: Literal["", "white", "pretreat"] = ""
+    each_part: bool = False
 
     def told(self, prints_white: bool) -> str:
         """What is done for a piece with white, or without."""

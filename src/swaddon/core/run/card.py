@@ -1,11 +1,14 @@
 """The run card: each step with the shop's figures, where the print goes, and where goods and heat do not agree."""
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import groupby
 from typing import Literal
 
 from swaddon.core.order.lines import PLACES, OrderLine
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.press.steps import Figures, School, Step, Way
+from swaddon.core.press.working import Gets
 from swaddon.core.units import MM_PER_INCH
 
 FINE_MM = 0.6
@@ -48,15 +51,6 @@ class CardStep:
     def is_timed(self) -> bool:
         """Whether it has a timer."""
         return self.counts_down or self.expected_s is not None
-
-
-@dataclass(frozen=True)
-class Gets:
-    """What a piece gets by its plan: white ink, pretreatment, and whether it has dots of a screen."""
-
-    white: bool
-    pretreated: bool
-    dots: bool = False
 
 
 _TOLD_MM = 2.0
@@ -189,7 +183,7 @@ def run_card(
     """
     gets = gets or Gets(press.has_white, press.pretreat is not None)
     process, settings = press.printing, line.settings
-    schools = tuple((school, school.way(_chosen(school, line, press))) for school in process.schools)
+    schools = tuple((school, settings.at_press.way(school, press)) for school in process.schools)
     artboard = settings.width_mm, height_mm
     drop_mm = settings.drop_mm if process.item == "garment" else 0.0  # a mug or a tin has no collar
     where = PLACES[line.goods.place].title
@@ -199,13 +193,13 @@ def run_card(
     ways = {school.key: way.key for school, way in schools}
     figures = dict(press.steps)
     steps: list[CardStep] = []
-    for step in process.steps:
-        if _is_done(step, ways, is_fine, gets):
-            own = _used(step, figures.get(step.key, Figures()), line)
-            text = step.told(gets.white).format(place=placing.words(unit))
-            expected = print_s if step.runs and step.key == "print" else own.time_s
-            timed = own.time_s is not None and not step.runs
-            steps.append(CardStep(len(steps) + 1, step.key, text, step.caution, own, expected, timed, step.on_goods))
+    done = [step for step in process.steps if _is_done(step, ways, is_fine, gets)]
+    for step, part in in_parts(done, gets.parts):
+        own = _used(step, figures.get(step.key, Figures()), line)
+        text = _of_part(step.told(gets.white).format(place=placing.words(unit)), step, part, gets.parts)
+        expected = print_s if step.runs and step.key == "print" else own.time_s
+        timed = own.time_s is not None and not step.runs
+        steps.append(CardStep(len(steps) + 1, step.key, text, step.caution, own, expected, timed, step.on_goods))
     return RunCard(
         title=process.title,
         press=press.title,
@@ -219,6 +213,24 @@ def run_card(
     )
 
 
+def in_parts(steps: Sequence[Step], parts: int) -> Iterator[tuple[Step, int]]:
+    """Steps with the part of the print that each is done for, 0 for all: parts are laid one after the other."""
+    for of_part, some in groupby(steps, lambda step: step.each_part and parts > 1):
+        once = list(some)
+        for part in range(1, parts + 1) if of_part else (0,):
+            yield from ((step, part) for step in once)
+
+
+def _of_part(text: str, step: Step, part: int, parts: int) -> str:
+    """The words of a step for one of several sheets."""
+    if part and step.key == "place":
+        marks = "" if part == 1 else ", on its marks against the part before"
+        return f"Part {part} of {parts}{marks}: {text[0].lower()}{text[1:]}"
+    if part:
+        return f"{text} (part {part})"
+    return f"{text}, on {parts} sheets" if parts > 1 and step.key == "print" else text
+
+
 def _is_done(step: Step, ways: dict[str, str], is_fine: bool, gets: Gets) -> bool:
     """Whether a step is done: by the schools that are followed, for fine work, with what the piece gets."""
     if step.way and ways.get(step.way[0]) != step.way[1]:
@@ -226,12 +238,6 @@ def _is_done(step: Step, ways: dict[str, str], is_fine: bool, gets: Gets) -> boo
     if step.fine_only and not is_fine:
         return False
     return {"": True, "white": gets.white, "pretreat": gets.pretreated}[step.needs]
-
-
-def _chosen(school: School, line: OrderLine, press: PressProfile) -> str:
-    """Which way of a school: as the line says, else the press, else the usual one."""
-    own = str(getattr(line.settings.at_press, school.key, "own"))
-    return own if own != "own" else dict(press.ways).get(school.key, "")
 
 
 def _used(step: Step, figures: Figures, line: OrderLine) -> Figures:
@@ -249,9 +255,10 @@ def _conflicts(steps: list[CardStep], figures: dict[str, Figures], bears_c: floa
     """Steps that are hotter than the goods bear, the hottest first."""
     if bears_c is None:
         return ()
+    by_key = {step.key: step for step in steps}
     found = [
         Conflict(step.key, step.figures.temperature_c, bears_c, figures[step.key].bearable(bears_c))
-        for step in steps
+        for step in by_key.values()
         if step.on_goods and step.figures.temperature_c is not None and step.figures.temperature_c > bears_c
     ]
     return tuple(sorted(found, key=lambda conflict: -conflict.temperature_c))

@@ -61,8 +61,9 @@ class Area:
         if width <= 0 or (height <= 0 and not medium.is_roll):
             raise ValueError(f"{medium.title} ({medium.size_text}) is smaller than its margins: nothing can be printed")
         left_px, top_px = math.ceil(left * px - 1e-6), math.ceil(top * px - 1e-6)
-        across = math.floor((left + width) * px + 1e-6) - left_px
-        down = 0 if medium.is_roll else math.floor((top + height) * px + 1e-6) - top_px
+        # as many pixels as a print of this size has: it fits, and may touch the rim by half a pixel
+        across = min(round(width * px), round(medium.width_mm * px) - left_px)
+        down = 0 if medium.is_roll else min(round(height * px), round(medium.height_mm * px) - top_px)
         if across < 1 or (down < 1 and not medium.is_roll):
             raise ValueError(f"{medium.title} ({medium.size_text}) leaves no pixel to print on")
         return cls(across, down, left_px, top_px, math.ceil(bottom * px - 1e-6), ppi)

@@ -6,9 +6,9 @@ from typing import Annotated
 from annotated_types import Ge, Le, MaxLen
 
 from swaddon.core.schema import Named, Slider
+from swaddon.core.sheet.grid import SplitRules
 from swaddon.core.sheet.layout import MOST_PRINTS, Rules, Way
 from swaddon.core.sheet.seam import Through
-from swaddon.core.sheet.split import SplitRules
 
 LARGEST_SPACING_MM = 200.0
 

@@ -7,7 +7,7 @@ print back exactly.
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import partial
 from itertools import pairwise
 
@@ -15,28 +15,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Box, Mask, bounds
-from swaddon.core.sheet.layout import Area
+from swaddon.core.sheet.grid import BUTT, SplitRules, grid_of, overlap_px
 from swaddon.core.sheet.media import Medium
 from swaddon.core.sheet.seam import Columns, Seam, Through, find_seam
 from swaddon.core.units import MM_PER_INCH
 
-MOST_SHEETS = 64
 MARK_MM = 5.0
 """Room for alignment marks beyond a seam's ends."""
-
-
-@dataclass(frozen=True)
-class SplitRules:
-    """How a print is split.
-
-    ``overlap_mm`` is what neighbours share along a seam, 0 where they butt; ``bent`` lets seams step aside; ``turn``
-    lets the medium be turned; ``marks`` keeps room for alignment marks beyond the ends of the seams where there is any.
-    """
-
-    overlap_mm: float = 0.0
-    bent: bool = True
-    turn: bool = True
-    marks: bool = True
 
 
 @dataclass(frozen=True, eq=False)
@@ -126,9 +111,10 @@ def split_print(
     lettering: Mask | None,
     medium: Medium,
     ppi: float,
-    rules: SplitRules = SplitRules(),
+    rules: SplitRules = BUTT,
     through: Sequence[tuple[Through, ...]] = (),
     check: Callable[[], None] = lambda: None,
+    longest_mm: float = 0.0,
 ) -> Split:
     """Split a print onto sheets of a medium; one part where it fits whole.
 
@@ -140,6 +126,8 @@ def split_print(
         Of each seam in the order of ``Split.cuts``, points on the artboard that it goes through, in mm.
     check
         Called between seams; raises to give up.
+    longest_mm
+        How long a part on a roll may be; 0: as long as it is.
 
     Raises
     ------
@@ -149,38 +137,10 @@ def split_print(
     box = bounds(printed)
     if box is None:
         raise ValueError("nothing is printed, so there is nothing to split")
-    ways = [False, True] if rules.turn and not medium.is_roll else [False]
-    choices = []
-    for turned in ways:
-        area = Area.of(laid_on_side(medium) if turned else medium, ppi)
-        columns, rows = _sheets(box.width, area.width_px, rules, ppi), _sheets(box.height, area.height_px, rules, ppi)
-        choices.append((columns * rows, turned, area, columns, rows))
-    count, turned, area, columns, rows = min(choices, key=lambda choice: choice[0])
-    if count > MOST_SHEETS:
-        raise ValueError(f"it would take {count} sheets, more than {MOST_SHEETS}: take a larger medium")
-    worker = _Splitter(printed, lettering, ppi, rules, area, check, list(through))
-    parts, cuts = worker.split(box, columns, rows)
-    return Split(tuple(parts), tuple(cuts), ppi, turned, rules)
-
-
-def laid_on_side(medium: Medium) -> Medium:
-    """A medium turned by a quarter."""
-    left, top, right, bottom = medium.margin_mm
-    return replace(medium, width_mm=medium.height_mm, height_mm=medium.width_mm, margin_mm=(bottom, left, top, right))
-
-
-def _overlap_px(rules: SplitRules, ppi: float) -> int:
-    return round(rules.overlap_mm * ppi / MM_PER_INCH)
-
-
-def _sheets(length_px: int, room_px: int, rules: SplitRules, ppi: float) -> int:
-    """How many sheets a length takes."""
-    if not room_px or length_px <= room_px:
-        return 1
-    overlap = _overlap_px(rules, ppi)
-    if room_px <= overlap:
-        raise ValueError("the overlap is as large as the sheet")
-    return math.ceil((length_px - overlap) / (room_px - overlap))
+    grid = grid_of(box.width, box.height, medium, ppi, rules, longest_mm)
+    worker = _Splitter(printed, lettering, ppi, rules, grid.room_px, check, list(through))
+    parts, cuts = worker.split(box, grid.columns, grid.rows)
+    return Split(tuple(parts), tuple(cuts), ppi, grid.turned, rules)
 
 
 class _Splitter:
@@ -190,13 +150,13 @@ class _Splitter:
         lettering: Mask | None,
         ppi: float,
         rules: SplitRules,
-        area: Area,
+        room_px: tuple[int, int],
         check: Callable[[], None],
         through: list[tuple[Through, ...]],
     ) -> None:
         self._printed, self._lettering, self._ppi, self._rules = printed, lettering, ppi, rules
-        self._area, self._check, self._through = area, check, through
-        self._overlap = _overlap_px(rules, ppi)
+        self._room_px, self._check, self._through = room_px, check, through
+        self._overlap = overlap_px(rules, ppi)
         self._cuts: list[Cut] = []
 
     def split(self, box: Box, columns: int, rows: int) -> tuple[list[Part], list[Cut]]:
@@ -230,7 +190,7 @@ class _Splitter:
         """Seams across a box, in pixels of the artboard, one for each row (or column) of the artboard."""
         own = self._view(self._printed, box, level, above, below)
         letters = None if self._lettering is None else self._view(self._lettering, box, level, above, below)
-        length, room = own.shape[1], self._area.height_px if level else self._area.width_px
+        length, room = own.shape[1], self._room_px[1 if level else 0]
         start, offset = 0, (box.left, box.top)
         near, far = self._overlap // 2, self._overlap - self._overlap // 2
         out: list[Columns] = []

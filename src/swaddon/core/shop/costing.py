@@ -175,13 +175,12 @@ def _round_the_print(used: Used, press: PressProfile, book: Book, garment: str) 
 
     out += _upkeep(press)
     names = (press.name, press.process)
-    if (cover := price("cover sheet", *names)) and working.cover_presses:
-        why = (f"{working.cover_presses:g} presses under a sheet",)
-        out.append(_part("cover", "Cover sheets", working.cover_presses, cover, press, why))
+    if (cover := price("cover sheet", *names)) and (covers := working.covers_for(used.gets)):
+        out.append(_part("cover", "Cover sheets", covers, cover, press, (f"{covers:g} presses under a sheet",)))
     if goods := price("garment", garment):
         out.append(_part("garment", garment or "Garment", 1.0, goods, press, (f"One {press.printing.piece}",)))
     if labour := price("labour", *names):
-        hands = working.hands_for(used.amount("pretreat") > 0)
+        hands = used.gets.of(working.hands_s)
         seconds = sum(each for _, each in hands)
         lines = tuple(f"{stage}: {each:g} s" for stage, each in hands)
         out.append(_part("labour", "Labour", seconds / 3600, labour, press, (*lines, f"= {seconds:g} s")))
@@ -189,8 +188,9 @@ def _round_the_print(used: Used, press: PressProfile, book: Book, garment: str) 
         why = (f"{used.print_s:.1f} s of printing",)
         out.append(_part("machine", "Machine hours", used.print_s / 3600, machine, press, why))
     if energy := price("energy", *names):
-        drawn = sum(each for _, each in working.energy_wh)
-        lines = tuple(f"{name}: {each:g} Wh" for name, each in working.energy_wh)
+        machines = used.gets.of(working.energy_wh)
+        drawn = sum(each for _, each in machines)
+        lines = tuple(f"{name}: {each:g} Wh" for name, each in machines)
         out.append(_part("energy", "Energy", drawn / 1000, energy, press, lines))
     if packaging := price("packaging", *names):
         out.append(_part("packaging", "Packaging", 1.0, packaging, press, ("One piece packed",)))

@@ -7,6 +7,7 @@ from swaddon.core.count.measure import Measures
 from swaddon.core.count.shared import SheetShare
 from swaddon.core.count.timing import PrintTime, print_time
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.press.working import Gets
 from swaddon.core.units import MM_PER_INCH
 
 INK_ROLES = {"W": "white", "H": "white", "C": "colour", "M": "colour", "Y": "colour", "K": "colour"}
@@ -35,6 +36,8 @@ class Used:
         As the press profile's constants make them.
     share
         Its share of the sheet that it was laid on; ``None``: it was laid on none.
+    pressed_twice
+        Whether a transfer is pressed again after it was peeled.
     """
 
     full_m2: dict[str, float]
@@ -48,6 +51,15 @@ class Used:
     materials: tuple[Material, ...]
     print_s: float
     share: SheetShare | None = None
+    pressed_twice: bool = True
+
+    @property
+    def gets(self) -> Gets:
+        """What work it gets: it follows from what is on it."""
+        parts = 1 if self.share is None else self.share.parts
+        return Gets(
+            self.amount("white") > 0, self.amount("pretreat") > 0, parts=parts, pressed_twice=self.pressed_twice
+        )
 
     @property
     def square_inches(self) -> float:
@@ -59,7 +71,9 @@ class Used:
         return sum(item.amount for item in self.materials if item.kind == kind)
 
 
-def used_by(measures: Measures, press: PressProfile, share: SheetShare | None = None) -> Used:
+def used_by(
+    measures: Measures, press: PressProfile, share: SheetShare | None = None, pressed_twice: bool = True
+) -> Used:
     """What a plan's counts use on its press; ``share`` is that of the sheet that it was laid on."""
     area = measures.artboard_mm2 / 1e6
     hits = {"W": sum(press.hits), "H": float(len(press.highlight_slots))}
@@ -79,6 +93,7 @@ def used_by(measures: Measures, press: PressProfile, share: SheetShare | None = 
         materials=materials,
         print_s=time.print_s,
         share=share,
+        pressed_twice=pressed_twice,
     )
 
 

@@ -237,7 +237,7 @@ def _ways(document: ProfileFile) -> tuple[tuple[str, str], ...]:
 
 def _working(part: WorkingEntry) -> Working:
     values = part.model_dump()
-    return Working(**values | {name: tuple(values[name].items()) for name in ("hands_s", "energy_wh")})
+    return Working(**values | {name: tuple(values[name].items()) for name in ("hands_s", "energy_wh", "covered")})
 
 
 def _weighed(part: WeighedEntry) -> Weighed:

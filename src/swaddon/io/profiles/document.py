@@ -123,6 +123,7 @@ class WorkingEntry(ModelBase):
     hands_s: dict[Annotated[str, Field(max_length=60)], NotNegative] = {}
     energy_wh: dict[Annotated[str, Field(max_length=60)], NotNegative] = {}
     cover_presses: NotNegative = 0.0
+    covered: dict[Annotated[str, Field(max_length=60)], NotNegative] = {}
     purge_white_per_day: NotNegative = 0.0
     purge_colour_per_day: NotNegative = 0.0
     pieces_per_day: Annotated[float, Field(ge=1, le=100_000)] = 40.0

@@ -54,7 +54,7 @@ def artwork_state(job: Job, plan: Plan | None, inches: bool) -> ArtworkState:
     if job.file is None:
         return EMPTY
     artwork, settings = job.file.artwork, job.settings
-    fits, mark = _fit(job, inches)
+    fits, mark = _fit(job, plan, inches)
     return ArtworkState(
         has_artwork=True,
         facts=(*_file_facts(job, inches), *(() if plan is None else _inspected(plan))),
@@ -123,15 +123,20 @@ def _fine(name: str, fine: Fine | None, holds_mm: float) -> Fact:
     return Fact(name, f"{fine.width_mm:.2f} mm (holds {holds_mm:g})", mark, (fine.x_mm, fine.y_mm))
 
 
-def _fit(job: Job, inches: bool) -> tuple[str, Mark]:
+def _fit(job: Job, plan: Plan | None, inches: bool) -> tuple[str, Mark]:
     if job.profile is None:
         return "", ""
-    most_w, most_h = job.profile.largest_print_mm
-    what = job.profile.medium
-    size = f"{length_text(most_w, inches)} × {length_text(most_h, inches)}"
-    if job.settings.width_mm <= most_w + 0.1 and job.height_mm <= most_h + 0.1:
-        return f"Fits the {what} ({size})", ""
-    return f"Larger than the {what} ({size})", "stop"
+    room, own = job.room, (job.settings.width_mm, job.height_mm)
+    if plan is not None and plan.measures.printed is not None and plan.request.settings.width_mm == own[0]:
+        own = plan.measures.printed_size_mm
+    size = f"{length_text(room.width_mm, inches)} × {length_text(room.height_mm, inches)}"
+    if room.takes(*own):
+        lies = ", lying on its side" if room.is_turned_for(*own) else ""
+        return f"Fits {room.title} ({size}){lies}", ""
+    share = job.settings.share(job.profile)
+    if share is not None and share.parts > 1:
+        return f"Split onto {share.parts} × {share.medium}", ""
+    return f"Larger than {room.title} ({size})", "stop"
 
 
 def width_edit(text: str, inches: bool) -> Edit:

@@ -175,7 +175,7 @@ def stages_of(flow: Flow) -> tuple[str, ...]:
     """Names of stages, in the order of the work."""
     names: dict[str, None] = {}
     for order in flow.orders:
-        for stage in flow.shop.route(order.process, order.is_pretreated):
+        for stage in flow.shop.route(order.process, order.is_pretreated, order.parts):
             names.setdefault(stage.name)
     return tuple(names)
 

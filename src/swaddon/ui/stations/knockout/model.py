@@ -1,5 +1,6 @@
 """Knockout: colours that leave the artwork so that the cloth shows, and what becomes of half-transparent remains."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import lru_cache
@@ -14,9 +15,11 @@ from swaddon.core.colour.goods import same_cloth
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.count.consumption import amount_text
 from swaddon.core.count.money import money_text
-from swaddon.core.count.savings import Worth, saving
+from swaddon.core.count.savings import Worth, spared
+from swaddon.core.engine import Cache, Run
 from swaddon.core.knockout.reaches import Sampled
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, Reach, usual_knockout
+from swaddon.core.plan.saved import Saving, savings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import INKS
 from swaddon.core.units import pixel_area_mm2
@@ -28,6 +31,7 @@ from swaddon.session.session import Edit
 OFFERED = 4
 _OFFERED_MM2 = 50.0
 _TOLD_MONEY = Decimal("0.005")
+_THIN_MM2 = 5.0
 
 
 @dataclass(frozen=True)
@@ -69,9 +73,10 @@ class KnockoutState:
     alpha_effect: str
 
 
-def knockout_state(job: Job, plan: Plan | None, found: RegionMap | None) -> KnockoutState:
+def knockout_state(job: Job, plan: Plan | None, found: RegionMap | None, saved: Sequence[Saving] = ()) -> KnockoutState:
+    """What the sheet shows; ``saved`` tells of each knockout what a shirt takes less, as soon as that is known."""
     settings = job.settings
-    rows = tuple(_row(job, index, plan) for index in range(len(settings.knockouts)))
+    rows = tuple(_row(job, index, plan, saved) for index in range(len(settings.knockouts)))
     keeps = tuple(
         (keep.colour, hex_from_rgb(keep.colour) + (" in one area" if keep.point else " everywhere"))
         for keep in settings.keeps
@@ -91,16 +96,38 @@ def knockout_state(job: Job, plan: Plan | None, found: RegionMap | None) -> Knoc
     )
 
 
-def _row(job: Job, index: int, plan: Plan | None) -> KnockoutRow:
+SavedOf = tuple[object, ...]
+
+
+def saved_of(plan: Plan) -> SavedOf:
+    """What savings hang on: while it is the same, they are."""
+    return plan.keys["measures"], plan.keys["knocked"], plan.request.press
+
+
+def saved(plan: Plan) -> tuple[Saving, ...]:
+    """What each knockout of a plan saves; it plans, so it is asked for in the background."""
+    return savings(plan.request, Run(Cache()))
+
+
+def _effect(plan: Plan, index: int, saved: Saving | None) -> str:
+    """What a knockout took, and what a shirt takes less than without it."""
+    pixel_mm2, profile = pixel_area_mm2(plan.ppi), plan.request.profile
+    took_mm2, thin_mm2 = plan.took[index] * pixel_mm2, plan.thinned[index] * pixel_mm2
+    thinned = f", {thin_mm2 / 100:.1f} cm² thinned" if thin_mm2 >= _THIN_MM2 else ""
+    out = f"{took_mm2 / 100:.1f} cm², {took_mm2 / plan.measures.artboard_mm2:.1%}{thinned}"
+    if saved is None:
+        return out
+    unit, verb = profile.ink_unit, "saves" if saved.cost >= 0 else "costs"
+    return (
+        f"{out}; {verb} {amount_text(abs(saved.white), unit)} white, {amount_text(abs(saved.colour), unit)} colour, "
+        f"{money_text(abs(saved.cost))} {profile.currency}"
+    )
+
+
+def _row(job: Job, index: int, plan: Plan | None, saved: Sequence[Saving]) -> KnockoutRow:
     item, effect = job.settings.knockouts[index], ""
-    if plan is not None and index < len(plan.savings):
-        saved, currency = plan.savings[index], plan.request.profile.currency
-        unit = plan.request.profile.ink_unit
-        share = saved.area_mm2 / plan.measures.artboard_mm2
-        effect = (
-            f"{saved.area_mm2 / 100:.1f} cm², {share:.1%}; saves {amount_text(saved.white_ml, unit)} white, "
-            f"{amount_text(saved.colour_ml, unit)} colour, {money_text(saved.cost)} {currency}"
-        )
+    if plan is not None and index < len(plan.took):
+        effect = _effect(plan, index, saved[index] if index < len(saved) else None)
     return KnockoutRow(
         rgb=item.resolved(job.settings.garment),
         title="Garment’s colour" if item.colour is None else hex_from_rgb(item.colour),
@@ -175,7 +202,7 @@ def _worth(plan: Plan, seen: Sampled, mask: Mask, area_mm2: float) -> Decimal:
     planes = {ink: plan.cmyk[..., at] for at, ink in enumerate(INKS)} | {"W": plan.white_plane}
     full = {ink: seen.mean_on(mask, plane, where) * pixels for ink, plane in planes.items()}
     profile = plan.request.profile
-    return saving(Worth(round(pixels), full), profile, ppi).cost
+    return spared(Worth(round(pixels), full), profile, ppi).cost
 
 
 def offered(job: Job, colour: Rgb | None, reach: Reach = "outside") -> Knockout:

@@ -10,12 +10,14 @@ from swaddon.core.artwork.placement import Point
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.holes.settings import Screen
 from swaddon.core.knockout.settings import AlphaTreatment, Knockout, Reach
+from swaddon.core.plan.saved import Saving
 from swaddon.core.plan.stages import Plan
 from swaddon.core.schema import declared, named
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.ui.fields import SlideRow
 from swaddon.ui.setting_fields import Tick
+from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.knockout import model
 from swaddon.ui.stations.knockout.enclosed import Enclosed
@@ -35,6 +37,7 @@ from swaddon.ui.widgets import (
     why_button,
 )
 
+_SETTLE_MS = 250
 _WHY = (
     "What has the garment’s colour should not be printed: printed black never matches dyed black, and every cm² left "
     "out saves white. “From outside” takes only what is connected with the edge and keeps the same colour inside the "
@@ -171,6 +174,10 @@ class KnockoutPage(QWidget):
         super().__init__()
         self._context = context
         self._job = Job()
+        self._plan: Plan | None = None
+        self._saved: tuple[Saving, ...] = ()
+        self._saved_of: model.SavedOf = ()
+        self._later = settling(self, _SETTLE_MS, self._reckon)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -240,7 +247,11 @@ class KnockoutPage(QWidget):
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
         self._job = job
         self._context.want_regions()
-        state = model.knockout_state(job, plan, self._context.regions())
+        self._plan = plan
+        known = plan is not None and self._saved_of == model.saved_of(plan)
+        if plan is not None and plan.request.settings.knockouts and not known:
+            self._later.start()
+        state = model.knockout_state(job, plan, self._context.regions(), self._saved if known else ())
         for widget in (self.pick, self.garment, self.keep, self.keep_all):
             widget.setEnabled(state.has_artwork)
         self.garment.show_value(state.garment)
@@ -257,6 +268,20 @@ class KnockoutPage(QWidget):
         self.alpha.setVisible(state.has_artwork)
         self.alpha.render_state(job, state)
         self._none.setVisible(not state.rows and not job.settings.outlines)
+
+    def _reckon(self) -> None:
+        """Work out what the knockouts save, once the operator has paused."""
+        plan = self._plan
+        if plan is None or not self.isVisible():
+            return
+        of = model.saved_of(plan)
+
+        def done(found: tuple[Saving, ...]) -> None:
+            self._saved_of, self._saved = of, found
+            if self._plan is not None and model.saved_of(self._plan) == of:
+                self.render_job(self._job, self._plan, None)
+
+        self._context.in_background(lambda: model.saved(plan), done)
 
     def _show_offers(self, offers: tuple[model.Offer, ...]) -> None:
         if offers == self._shown:

@@ -14,7 +14,7 @@ from swaddon.core.schema import allowed
 from swaddon.io import profiles
 from swaddon.session import edits, order_edits, parse, shop
 from swaddon.session.job import Job
-from swaddon.session.lengths import length_text
+from swaddon.session.lengths import length_text, size_text
 from swaddon.session.session import Edit
 from swaddon.session.setting_words import title_of
 
@@ -69,8 +69,9 @@ def order_state(job: Job, inches: bool) -> OrderState:
         artwork = job.file.artwork
         height = length_text(job.height_mm, inches)
         width_effect = f"{height} high · {artwork.ppi_at(settings.width_mm, settings.placement):.0f} ppi"
-        if profile is not None and settings.width_mm > profile.largest_print_mm[0]:
-            width_effect += f" · wider than the {length_text(profile.largest_print_mm[0], inches)} it prints"
+        if profile is not None and not job.room.takes(settings.width_mm, job.height_mm):
+            most = size_text(job.room.width_mm, job.room.height_mm, inches)
+            width_effect += f" · larger than the {most} of {job.room.title}"
     return OrderState(
         name=job.name,
         garment=settings.garment,

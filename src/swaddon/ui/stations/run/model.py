@@ -113,7 +113,8 @@ def is_planned(job: Job, plan: Plan) -> bool:
     request = job.request()
     if request is None or plan.request.artwork is not request.artwork or not plan.checks.is_current:
         return False
-    return plan.request.settings == request.settings and plan.request.press == request.press
+    same = plan.request.settings == request.settings and plan.request.press == request.press
+    return same and (plan.request.medium, plan.request.split_rules) == (request.medium, request.split_rules)
 
 
 def _timer(step: CardStep) -> str:

@@ -3,12 +3,14 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from swaddon.core.count.shared import SheetShare
 from swaddon.core.findings import Finding
 from swaddon.core.findings.sheets import place_mm
 from swaddon.core.sheet.gang import Spot
 from swaddon.core.sheet.media import KINDS, Medium
 from swaddon.core.sheet.split import press_plan
 from swaddon.core.units import mm_from_px
+from swaddon.session.job import Job
 from swaddon.session.lengths import length_text, size_text
 from swaddon.session.sheets import SheetPlan
 from swaddon.session.splits import SplitPlan
@@ -123,6 +125,23 @@ def split_words(made: SplitPlan | None, waiting: str) -> str:
         return f"It fits on one sheet of {made.medium.title}: nothing is cut."
     lies = ", lying on its side" if made.split.turned else ""
     return f"{count} sheets of {made.medium.title}{lies}."
+
+
+def used_split(job: Job) -> SheetShare | None:
+    """The sheets that the line at hand is split onto; ``None``: it is printed whole."""
+    share = None if job.profile is None else job.settings.share(job.profile)
+    return share if share is not None and share.parts > 1 else None
+
+
+def split_use(job: Job, made: SplitPlan | None) -> tuple[str, bool, bool]:
+    """What the line is printed on, in words; whether that is several sheets, and whether it can be those of a split."""
+    share, can_use = used_split(job), made is not None and len(made.split.parts) > 1
+    if share is None:
+        return "", False, can_use
+    words = f"Cost, time and card of this line are those of {share.parts} × {share.medium}."
+    if made is not None and len(made.split.parts) != share.parts:
+        words += f" This split takes {len(made.split.parts)}: print it whole, then use it."
+    return words, True, can_use
 
 
 def seam_rows(made: SplitPlan | None, inches: bool) -> tuple[str, ...]:

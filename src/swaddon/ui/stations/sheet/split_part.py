@@ -36,6 +36,7 @@ class SplitPart(QWidget):
         show_joint: Callable[[bool], None],
         free: Callable[[], None],
         write: Callable[[], None],
+        use: Callable[[], None],
         go: Callable[[Told], None],
     ) -> None:
         super().__init__()
@@ -51,6 +52,9 @@ class SplitPart(QWidget):
         self.free.clicked.connect(free)
         self.write = button("Write sheets …", "primary", tip="TIFF, PDF, a PNG of each ink, split.json")
         self.write.clicked.connect(write)
+        self.use = button("Use this split", tip="Sheets, time, cost and run card of this line follow it")
+        self.use.clicked.connect(use)
+        self.used = label("", "effect", wrap=True)
         self.pressing = label("", "effect", wrap=True)
         self._found = QVBoxLayout()
         self._found.setContentsMargins(0, 0, 0, 0)
@@ -63,7 +67,8 @@ class SplitPart(QWidget):
         layout.addWidget(Field("Seam", row(self.bent, 1, self.free), _WHY_SEAM))
         layout.addWidget(Field("Joint", self.overlap, _WHY_OVERLAP))
         layout.addWidget(self.joint)
-        layout.addWidget(row(self.write, 1))
+        layout.addWidget(row(self.write, self.use, 1))
+        layout.addWidget(self.used)
         layout.addWidget(found)
         layout.addWidget(Field("Heat-press plate", self.plate, _WHY_PLATE))
         layout.addWidget(self.pressing)
@@ -83,6 +88,13 @@ class SplitPart(QWidget):
         self.free.setEnabled(bool(settings.dragged))
         miss = 0.0 if plate is None else plate.placing_mm
         self.joint.setText(f"Show the joint laid {miss:g} mm off")
+
+    def show_use(self, words: str, is_used: bool, can_use: bool) -> None:
+        """Whether the line is printed so; a press takes it, or lets it go again."""
+        self.use.setText("Print it whole" if is_used else "Use this split")
+        self.use.setEnabled(is_used or can_use)
+        self.used.setText(words)
+        self.used.setVisible(bool(words))
 
     def show_found(self, found: tuple[Told, ...]) -> None:
         """Findings; a press goes to the place."""

@@ -12,7 +12,15 @@ from swaddon.core.sheet.settings import DraggedPoint
 from swaddon.core.sheet.split import press_plan
 from swaddon.session import shop
 from swaddon.session.job import Job
-from swaddon.session.sheet_edits import change_sheet, drag_seam, free_seam, medium_of, plate_of
+from swaddon.session.sheet_edits import (
+    change_sheet,
+    drag_seam,
+    free_seam,
+    medium_of,
+    plate_of,
+    use_split,
+    whole_again,
+)
 from swaddon.session.sheet_files import KINDS
 from swaddon.session.side_work import Tell
 from swaddon.session.splits import SplitPlan, cut_plan, write_split
@@ -41,7 +49,7 @@ class Splitting:
         self.table.seams.dragged.connect(self._dragged)
         self.sheet = SplitPart(
             self._change, context.end_drag, self._show_joint, lambda: context.apply(free_seam()), self._choose_folder,
-            lambda item: self.table.seams.go_to(0, item.x_mm, item.y_mm),
+            self.use, lambda item: self.table.seams.go_to(0, item.x_mm, item.y_mm),
         )  # fmt: skip
         self._later = settling(self.table, _SETTLE_MS, self._cut)
 
@@ -92,7 +100,9 @@ class Splitting:
         self.sheet.pressing.setText(model.press_words(*size, plate, inches))
         found = () if plate is None or not size[0] else plate_findings(*size, plate, f"“{self._job.name}”")
         self.sheet.show_found(model.split_told(made, found))
-        self.sheet.write.setEnabled(made is not None and made.plan is self._plan)
+        is_current = made is not None and made.plan is self._plan
+        self.sheet.write.setEnabled(is_current)
+        self.sheet.show_use(*model.split_use(self._job, made if is_current else None))
         goes = () if plate is None or not size[0] else press_plan(*size, plate)
         self.table.seams.show_split(made, goes)
 
@@ -124,6 +134,14 @@ class Splitting:
             work, done, failed, progress=self.table.progress.show_progress,
             stopped=lambda: self.table.progress.show_progress("", 1.0),
         )  # fmt: skip
+
+    def use(self) -> None:
+        """Print the line so, or whole again where it is."""
+        made, share = self.made, model.used_split(self._job)
+        if share is not None:
+            self._context.apply(whole_again())
+        elif made is not None:
+            self._context.apply(use_split(made.share))
 
     def _choose_folder(self) -> None:
         name = QFileDialog.getExistingDirectory(self.sheet, "Write the parts to a folder")
