@@ -90,6 +90,8 @@ def _run(request: "PlanRequest", options: PlanOptions, recommends_choke: bool) -
     from swaddon.io.export import export_plan, exported_before, words_for
     from swaddon.session.memory import memory_words
     from swaddon.session.readout import plan_table
+    from swaddon.session.shop import flow_shop
+    from swaddon.session.shop_rate import rate_of_plan
 
     large = memory_words(request)
     if large:
@@ -98,19 +100,20 @@ def _run(request: "PlanRequest", options: PlanOptions, recommends_choke: bool) -
         if recommends_choke:
             request = with_recommended_choke(request, Run(Cache(), progress=progress.report))
         made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report), lean=report is None)
+        rate = rate_of_plan(made, flow_shop())
         if out is not None:
             held = exported_before(out)
             if held is not None and held != words_for(made) and not options.overwrite:
                 raise ValueError(f"“{out}” holds an export of {held}: give another folder, or --overwrite")
-            export_plan(made, out, mirror=options.mirror_files, progress=progress.report)
+            export_plan(made, out, mirror=options.mirror_files, progress=progress.report, rate=rate)
         if report is not None:
             from swaddon.session.report_page import write_report_page
 
             write_report_page(made, report, Run(Cache(), progress=progress.report))
     if options.as_json:
-        _put(json.dumps(plan_report(made), indent=2, ensure_ascii=False))
+        _put(json.dumps(plan_report(made, rate), indent=2, ensure_ascii=False))
     else:
-        lines = [plan_table(made)]
+        lines = [plan_table(made, rate)]
         if out is not None:
             lines.append(f"Written to {out}")
         if report is not None:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from swaddon.core.artwork.raster import half
 from swaddon.core.colour.spaces import hex_from_rgb
 from swaddon.core.errors import PlanError
+from swaddon.core.flow.bound import Rate
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import INKS
@@ -36,8 +37,11 @@ def export_plan(
     *,
     mirror: bool = False,
     progress: Callable[[str, float], None] = lambda _title, _share: None,
+    rate: Rate | None = None,
 ) -> list[Path]:
     """Write every file of the plan into ``folder``; on any failure nothing of it is left there.
+
+    ``rate`` is what the shop makes of it in an hour, where that is known.
 
     Raises
     ------
@@ -46,7 +50,7 @@ def export_plan(
     """
     try:
         with whole_set(folder, KNOWN) as part:
-            written = _write_all(plan, part, mirror, progress)
+            written = _write_all(plan, part, mirror, progress, rate)
     except OSError as error:
         raise PlanError(_sentence(error, folder)) from error
     return [folder / name for name in written]
@@ -76,7 +80,9 @@ def _sentence(error: OSError, folder: Path) -> str:
     return f"Nothing could be exported to “{folder}” ({why}): choose another folder."
 
 
-def _write_all(plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, float], None]) -> list[str]:
+def _write_all(
+    plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, float], None], rate: Rate | None
+) -> list[str]:
     """Write the files; their names."""
 
     def turned(plane: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -87,7 +93,7 @@ def _write_all(plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, 
     jobs: list[tuple[str, Callable[[], None]]] = [
         ("separations.tif", lambda: write_separations(folder / "separations.tif", cmyk, spots, plan.ppi)),
         ("proof.png", lambda: _write_proof(plan, folder / "proof.png")),
-        ("plan.json", lambda: _write_report(plan, folder / "plan.json")),
+        ("plan.json", lambda: _write_report(plan, folder / "plan.json", rate)),
     ]
     if plan.request.profile.has_white:
         jobs.append(("white.png", lambda: write_png(folder / "white.png", white, plan.ppi)))
@@ -110,8 +116,8 @@ def _write_ink(folder: Path, cmyk: NDArray[np.uint8], index: int, ppi: float) ->
     write_png(folder / f"{INKS[index]}.png", plane, ppi)
 
 
-def _write_report(plan: Plan, path: Path) -> None:
-    path.write_text(json.dumps(plan_report(plan), indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
+def _write_report(plan: Plan, path: Path, rate: Rate | None) -> None:
+    path.write_text(json.dumps(plan_report(plan, rate), indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
 
 
 def _write_proof(plan: Plan, path: Path) -> None:

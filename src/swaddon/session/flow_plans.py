@@ -181,6 +181,7 @@ def _orders(flow: Flow) -> list[dict[str, Any]]:
     return [
         {
             "name": order.name, "process": order.process, "quantity": order.quantity, "print_s": order.print_s,
+            "printer_per_hour": round(3600 / order.print_s, 2),
             "finish": clock_text(flow.clock(end)), "finish_s": round(end, 1),
             "due_s": order.due_s, "late": order.due_s is not None and end > order.due_s,
             "late_share": None if flow.risk is None else round(flow.risk.by_order[at], 4),
@@ -205,11 +206,18 @@ def _lateness(flow: Flow) -> dict[str, Any]:
     }
 
 
+def _alone(report: dict[str, Any]) -> str:
+    """What the printer would make alone, where one process is made."""
+    rates = {item["printer_per_hour"] for item in report["orders"]}
+    return f"; printer alone {rates.pop():.1f}" if len(rates) == 1 else ""
+
+
 def flow_table(report: dict[str, Any]) -> str:
     """A day in a few lines for a terminal."""
     rows = [
         f"{report['pieces']} pieces from {report['start']}: done at {report['finish']}, "
-        f"{report['shirts_per_hour']:.1f} an hour (bound {report['bound_per_hour']:.1f})",
+        f"{report['shirts_per_hour']:.1f} an hour (steady {report['likely_per_hour']:.1f}, at best "
+        f"{report['bound_per_hour']:.1f}{_alone(report)})",
         f"Bottleneck: {report['bottleneck']}",
     ]
     rows += [

@@ -19,6 +19,8 @@ from swaddon.io.whole import whole_file
 from swaddon.session.job import Job
 from swaddon.session.order_plans import OrderPlan, OrderPlanner
 from swaddon.session.order_report import order_report
+from swaddon.session.shop import flow_shop
+from swaddon.session.shop_rate import rate_of_plan
 
 ORDER_FILE = "order.json"
 
@@ -86,7 +88,7 @@ def _write_plan(plan: Plan, folder: Path, mirror: bool, overwrite: bool) -> None
     held = exported_before(folder)
     if held is not None and held != words_for(plan) and not overwrite:
         raise PlanError(f"“{folder}” holds an export of {held}: give another folder, or --overwrite.")
-    export_plan(plan, folder, mirror=mirror)
+    export_plan(plan, folder, mirror=mirror, rate=rate_of_plan(plan, flow_shop()))
 
 
 def _write_report(report: dict[str, Any], folder: Path) -> None:

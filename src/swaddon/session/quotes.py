@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from swaddon.core.colour.goods import goods_class
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
-from swaddon.core.flow.bound import demand
+from swaddon.core.flow.bound import limiting
 from swaddon.core.flow.day import Order
 from swaddon.core.flow.quote import (
     BREAKS,
@@ -28,7 +28,7 @@ from swaddon.core.flow.quote import (
     price_of,
     priced,
 )
-from swaddon.core.flow.shop import HANDS, Shop
+from swaddon.core.flow.shop import PRINTER, Shop
 from swaddon.core.order.lines import OrderLine
 from swaddon.core.plan.outcome import PROOF_PX, small_proof
 from swaddon.core.plan.stages import Plan, make_plan
@@ -210,13 +210,11 @@ def _dark_first(lines: Sequence[OrderLine]) -> list[OrderLine]:
     return sorted(lines, key=lambda line: order.get(goods_class(line.settings.garment), 1))
 
 
-def press_hour_rate(flow_shop: Shop, press: PressProfile, print_s: float, pretreated: bool) -> float:
-    """Pieces per hour of the machine that limits the shop for them."""
-    if not flow_shop.can(press.process):
-        return 3600 / print_s if print_s else 0.0
-    loads = demand(flow_shop, Order("", press.process, max(print_s, 0.1), 100, is_pretreated=pretreated))
-    busiest = max((seconds for name, seconds in loads.items() if name != HANDS), default=0.0)
-    return 3600 / busiest if busiest else 0.0
+def press_hour_rate(flow_shop: Shop, costed: Costed) -> tuple[str, float]:
+    """The machine that limits the shop for a print, and how many pieces an hour all of its kind let through."""
+    if not flow_shop.can(costed.press.process):
+        return PRINTER, 3600 / costed.used.print_s if costed.used.print_s else 0.0
+    return limiting(flow_shop, Order.of(costed.used, costed.press.process, 100), machines_only=True)
 
 
 def _others(
@@ -236,9 +234,8 @@ def _others(
     def sold(title: str, costed: Costed, cost: Decimal) -> Alternative:
         whole = cost_at(cost, setup, pieces)
         price = price_of(whole, terms)
-        pretreated = costed.used.amount("pretreat") > 0
-        rate = press_hour_rate(flow_shop, costed.press, costed.used.print_s, pretreated)
-        return Alternative(title, price, price - whole, rate)
+        limited_by, rate = press_hour_rate(flow_shop, costed)
+        return Alternative(title, price, price - whole, rate, limited_by)
 
     out = [sold(f"As ordered, {line.garment_name}", item, item.costing.total)]
     ways = [Costs(item.press.printing.title, item.costing.total, setup)]
@@ -321,6 +318,7 @@ def quote_report(sheet: QuoteSheet) -> dict[str, Any]:
             {
                 "title": item.title, "price": f"{item.price:f}", "earned": f"{cents(item.earned):f}",
                 "per_hour": round(item.per_hour, 2), "earned_per_press_hour": f"{item.earned_per_hour:f}",
+                "limited_by": item.limited_by,
             }
             for item in sheet.alternatives
         ],

@@ -1,13 +1,15 @@
 """A plan as a table for a terminal."""
 
 from swaddon.core.count.money import shares
+from swaddon.core.flow.bound import Rate
+from swaddon.core.flow.shop import word_for
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
 
 
-def plan_table(plan: Plan) -> str:
-    """Names and values, one a line, findings last."""
-    report = plan_report(plan)
+def plan_table(plan: Plan, rate: Rate | None = None) -> str:
+    """Names and values, one a line, findings last; ``rate`` is what the shop makes of it in an hour."""
+    report = plan_report(plan, rate)
     size, artwork, white = report["print"], report["artwork"], report["white"]
     cost, time, choke = report["cost"], report["time"], plan.request.settings.white.choke_text
     rows = [
@@ -24,7 +26,12 @@ def plan_table(plan: Plan) -> str:
         rows.append((line["name"], f"{line['amount']:.3f} {line['unit']}, {spent} {cost['currency']}"))
     piece = plan.request.profile.printing.piece
     rows.append((f"Cost per {piece}", f"{plan.cost} {cost['currency']}"))
-    rows.append(("Print time", f"{time['print_s']:.0f} s, {time['shirts_per_hour']:.1f} {piece}s per hour"))
+    alone = f"printer alone {time['shirts_per_hour']:.1f}"
+    if rate is None:
+        rows.append(("Print time", f"{time['print_s']:.0f} s, {alone} {piece}s per hour"))
+    else:
+        made = f"about {rate.shop_per_hour:.1f}, by the {word_for(rate.limited_by)}; {alone}"
+        rows += [("Print time", f"{time['print_s']:.0f} s"), (f"{piece.capitalize()}s per hour", made)]
     for item in report["findings"]:
         rows.append((item["severity"].capitalize(), f"{item['text']} [{item['x_mm']:.0f}, {item['y_mm']:.0f} mm]"))
     return "\n".join(f"{name:<15} {value}" for name, value in rows)

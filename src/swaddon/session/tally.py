@@ -7,13 +7,13 @@ from typing import Literal
 from swaddon.core.count.consumption import Material, amount_text, total_cost
 from swaddon.core.count.money import STORED_PLACES, money_text, places, shares
 from swaddon.core.count.timing import PrintTime
-from swaddon.core.flow.bound import Bound, bound
-from swaddon.core.flow.day import Order
-from swaddon.core.flow.shop import Shop
+from swaddon.core.flow.bound import Rate, demand
+from swaddon.core.flow.shop import Shop, word_for
 from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.costing import PRINT_KINDS, pm_text
 from swaddon.session.costs import Costed, costed_plan
+from swaddon.session.shop_rate import pieces_of, rate_of_plan
 
 Sense = Literal["better", "worse", "same"]
 
@@ -33,9 +33,6 @@ class TallyLine:
     arithmetic: tuple[str, ...]
 
 
-_MANY = 100
-"""Pieces that a rate is told of: so many that begin and end do not count."""
-
 _UNCHANGED: tuple[str, Sense] = ("", "same")
 
 
@@ -48,8 +45,9 @@ def tally_lines(
     lines.append(_cost_line(plan, yardstick, None if book is None else costed_plan(plan, book, garment)))
     piece = plan.request.profile.printing.piece
     lines.extend(_time_lines(plan.time, None if yardstick is None else yardstick.time, piece))
-    if shop is not None and shop.can(plan.request.profile.process) and plan.time.print_s > 0:
-        lines[-1] = _shop_rate(plan, yardstick, shop)
+    rate = None if shop is None else rate_of_plan(plan, shop)
+    if shop is not None and rate is not None:
+        lines[-1] = _shop_rate(plan, yardstick, shop, rate)
     lines.append(_hand_line(plan, yardstick))
     return tuple(lines)
 
@@ -128,39 +126,34 @@ def _time_lines(time: PrintTime, before: PrintTime | None, piece: str) -> list[T
     ]
 
 
-def _shop_rate(plan: Plan, yardstick: Plan | None, shop: Shop) -> TallyLine:
+def _shop_rate(plan: Plan, yardstick: Plan | None, shop: Shop, found: Rate) -> TallyLine:
     """What the shop makes in an hour, by its most loaded resource, with the printer's own rate beside it."""
     piece = plan.request.profile.printing.piece
-    found = _bound(plan, shop)
-    each = {name: seconds / found.pieces for name, seconds in found.demand_s.items() if seconds}
     lines = []
-    for name, seconds in each.items():
-        count = shop.counts[name]
-        lines.append(f"{name.replace('-', ' ')}: {seconds:.0f} s a {piece} ÷ {count} = {seconds / count:.0f} s")
-    lines.append(f"at best {found.per_hour:.1f} an hour, by the {found.bottleneck.replace('-', ' ')}")
-    lines.append(f"= about {found.likely_per_hour:.1f} {piece}s per hour, with what people do beside it")
-    lines.append(f"The printer alone: {plan.time.shirts_per_hour:.1f} an hour. Days with chance: Cost › Flow.")
-    delta, sense = f"printer alone {plan.time.shirts_per_hour:.0f}", _UNCHANGED[1]
-    if yardstick is not None and shop.can(yardstick.request.profile.process) and yardstick.time.print_s > 0:
-        before = _bound(yardstick, shop).likely_per_hour
-        delta, sense = _change(before, found.likely_per_hour, lambda value: f"{value:.1f}", more_is_better=True)
-    return TallyLine(
-        "rate", f"{piece.capitalize()}s per hour", f"{found.likely_per_hour:.1f}", delta, sense, tuple(lines)
-    )
-
-
-def _bound(plan: Plan, shop: Shop) -> Bound:
-    press = plan.request.profile
-    return bound(shop, (Order.of(plan.request.settings.used_by(plan.measures, press), press.process, _MANY),))
+    for name, seconds in demand(shop, pieces_of(plan)).items():
+        if count := shop.counts[name] if seconds else 0:
+            lines.append(f"{word_for(name)}: {seconds:.0f} s a {piece} ÷ {count} = {seconds / count:.0f} s")
+    lines.append(f"at best {found.best_per_hour:.1f} an hour, by the {word_for(found.limited_by)}")
+    lines.append(f"= about {found.shop_per_hour:.1f} {piece}s per hour, as people and machines wait for each other")
+    lines.append(f"The printer alone: {found.printer_per_hour:.1f} an hour. Days with chance: Cost › Flow.")
+    delta, sense = f"printer alone {found.printer_per_hour:.0f}", _UNCHANGED[1]
+    before = None if yardstick is None else rate_of_plan(yardstick, shop)
+    if before is not None:
+        delta, sense = _change(
+            before.shop_per_hour, found.shop_per_hour, lambda value: f"{value:.1f}", more_is_better=True
+        )
+    title = f"{piece.capitalize()}s per hour"
+    return TallyLine("rate", title, f"{found.shop_per_hour:.1f}", delta, sense, tuple(lines))
 
 
 def _hand_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
     """How the print feels: mass per area, and what the holes made of it."""
     now, whole = plan.hand, plan.whole_hand
     arithmetic = [
-        f"{now.g_per_m2:.1f} g of ink and powder per m² of figure",
+        f"{amount_text(now.grams, 'g')} of ink and powder",
+        f"= {now.g_per_m2:.1f} g per m² of the artwork, {now.printed_g_per_m2:.1f} g per m² of what prints of it",
         f"largest unbroken patch {now.largest_patch_cm2:.1f} cm²",
-        f"{now.open_share:.1%} of the figure is open",
+        f"{now.open_share:.1%} of what prints is open",
     ]
     if now != whole:
         arithmetic.append(
@@ -170,7 +163,9 @@ def _hand_line(plan: Plan, yardstick: Plan | None) -> TallyLine:
     delta, sense = _UNCHANGED if now == whole else (f"solid {whole.g_per_m2:.0f}", _UNCHANGED[1])
     if yardstick is not None:
         delta, sense = _change(yardstick.hand.g_per_m2, now.g_per_m2, lambda value: f"{value:.0f} g/m²")
-    return TallyLine("hand", "Hand", f"{now.g_per_m2:.0f} g/m²", delta, sense, tuple(arithmetic))
+    return TallyLine(
+        "hand", "Hand", f"{amount_text(now.grams, 'g')} · {now.g_per_m2:.0f} g/m²", delta, sense, tuple(arithmetic)
+    )
 
 
 def _change(was: float, now: float, text: Callable[[float], str], more_is_better: bool = False) -> tuple[str, Sense]:

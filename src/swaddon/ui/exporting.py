@@ -8,8 +8,10 @@ from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.engine import Run
 from swaddon.core.plan.stages import Plan
+from swaddon.session import shop
 from swaddon.session.desk import Desk
 from swaddon.session.session import Session
+from swaddon.session.shop_rate import rate_of_plan
 from swaddon.ui.asking import Over, ask_over
 from swaddon.ui.shell import Shell
 
@@ -66,7 +68,11 @@ class Exporting:
 
         self._window.tell("")
         self._window.progress.begin()
-        self._desk.in_background(lambda: export_plan(plan, folder, progress=progress), exported, stopped)
+
+        def write() -> list[Path]:
+            return export_plan(plan, folder, progress=progress, rate=rate_of_plan(plan, shop.flow_shop()))
+
+        self._desk.in_background(write, exported, stopped)
 
     # the whole order
 

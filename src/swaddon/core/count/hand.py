@@ -18,14 +18,30 @@ _STEP_MM = 0.45
 
 @dataclass(frozen=True)
 class Hand:
-    """Mass of ink and powder per area of the figure, largest unbroken patch, and share of the figure left open."""
+    """How a print feels.
 
+    Attributes
+    ----------
+    grams
+        Ink and powder of the whole print.
+    g_per_m2
+        The same per area of the artwork, whatever of it is left out: a print that loses ink gets no stiffer.
+    printed_g_per_m2
+        The same per printed area: how heavy it is where there is any.
+    largest_patch_cm2
+        Largest unbroken patch.
+    open_share
+        Share of the printed figure that holes leave open.
+    """
+
+    grams: float
     g_per_m2: float
+    printed_g_per_m2: float
     largest_patch_cm2: float
     open_share: float
 
 
-def hand(measures: Measures, figure_px: int, mask: Mask, profile: PressProfile) -> Hand:
+def hand(measures: Measures, figure_px: int, mask: Mask, profile: PressProfile, artwork_px: int) -> Hand:
     """Judge a print.
 
     Parameters
@@ -36,17 +52,20 @@ def hand(measures: Measures, figure_px: int, mask: Mask, profile: PressProfile) 
         Pixels of the figure before holes were cut.
     mask
         Mask (255) of printed pixels.
+    artwork_px
+        Pixels of the artwork, before anything was taken out.
     """
     if figure_px == 0:
-        return Hand(0.0, 0.0, 0.0)
+        return Hand(0.0, 0.0, 0.0, 0.0, 0.0)
     grams = sum(
         material.amount * material.supply.grams
         for material in materials_of(measures, profile)
         if material.kind in ("white", "colour", "powder")
     )
-    area_m2 = figure_px * pixel_area_mm2(measures.ppi) / 1e6
+    pixel_m2 = pixel_area_mm2(measures.ppi) / 1e6
+    of_artwork, of_print = grams / (max(figure_px, artwork_px) * pixel_m2), grams / (figure_px * pixel_m2)
     open_share = max(0.0, 1 - measures.printed_px / figure_px)
-    return Hand(grams / area_m2, largest_patch_mm2(mask, measures.ppi) / 100, open_share)
+    return Hand(grams, of_artwork, of_print, largest_patch_mm2(mask, measures.ppi) / 100, open_share)
 
 
 def largest_patch_mm2(mask: Mask, ppi: float) -> float:

@@ -78,16 +78,17 @@ def hands(
     cut: Mask | None,
     measures: Measures,
     whole_measures: Measures,
+    artwork_px: int,
     settings: PressSettings,
 ) -> Hands:
     """How soft and how open the print is."""
     whole, profile = whole_measures, settings.profile
     mask = printed_share(separated, whole_white)
-    before = hand(whole, whole.printed_px, mask, profile)
+    before = hand(whole, whole.printed_px, mask, profile, artwork_px)
     if cut is None:
         return Hands(before, before)
     own = np.asarray(cv2.bitwise_and(mask, cut), np.uint8)
-    return Hands(hand(measures, whole.printed_px, own, profile), before)
+    return Hands(hand(measures, whole.printed_px, own, profile, artwork_px), before)
 
 
 STAGES = (

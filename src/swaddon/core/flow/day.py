@@ -6,21 +6,17 @@ never wait for a machine, and since no more pieces are in work than the rack hol
 lock, whatever the shop.
 """
 
-import math
 from collections import deque
 from collections.abc import Callable, Generator, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, NamedTuple
 
-import numpy as np
 import simpy
 
+from swaddon.core.flow.chance import PER_STAGE, Chance
 from swaddon.core.flow.places import Kept, Machines, Pool, Steps
 from swaddon.core.flow.shop import HANDS, PLATEN, Shop, Stage, is_printer
 from swaddon.core.shop.used import Used
-
-_DRAWN = 512
-"""Normal deviates that are drawn at once."""
 
 
 @dataclass(frozen=True)
@@ -138,9 +134,8 @@ class _Run:
         self.env = simpy.Environment()
         self.day = Day(shop, tuple(orders), finish=[0.0] * len(orders), busy_s=dict.fromkeys(shop.counts, 0.0))
         self.shop, self.orders, self._is_wanted = shop, tuple(orders), is_wanted
-        self.chance = np.random.default_rng(seed)
-        self.normals: list[float] = []
         self.routes = [shop.route(order.process, order.is_pretreated, order.parts) for order in orders]
+        self.chance = Chance(seed, [len(route) for route in self.routes])
         self.machines = {
             name: Machines(self.env, count) for name, count in shop.counts.items() if count and name != HANDS
         }
@@ -151,15 +146,6 @@ class _Run:
         self.finished = self.env.event()
         self.numbers = [0] * len(orders)
         self.again: deque[int] = deque()
-
-    def scattered(self, seconds: float, scatter: float) -> float:
-        """A time of a piece: lognormal about what is stated, with that mean."""
-        if not seconds or not scatter:
-            return seconds
-        if not self.normals:
-            self.normals = self.chance.standard_normal(_DRAWN).tolist()
-        square = math.log1p(scatter * scatter)
-        return seconds * math.exp(self.normals.pop() * math.sqrt(square) - square / 2)
 
     def release(self, sequence: Sequence[int]) -> Steps:
         """Let pieces go to work in their order, in gangs, as the rack has room; spoiled ones again at once."""
@@ -197,18 +183,18 @@ class _Run:
         while len(pieces) > 1 and together < len(route) and route[together].is_gang:
             together += 1
         if together:
-            yield from self.stages(order, pieces, route[:together], rank)
+            yield from self.stages(order, pieces, (0, together), rank)
             for piece in pieces:
-                self.env.process(self.piece(order, [piece], route[together:], rank))
+                self.env.process(self.piece(order, piece, together, rank))
             return
         for piece in pieces[1:]:
-            self.env.process(self.piece(order, [piece], route, rank))
-        yield from self.piece(order, pieces[:1], route, rank)
+            self.env.process(self.piece(order, piece, 0, rank))
+        yield from self.piece(order, pieces[0], 0, rank)
 
-    def piece(self, order: int, pieces: list[int], route: tuple[Stage, ...], rank: int) -> Steps:
-        """One piece through the rest of its stages, to its end."""
-        yield from self.stages(order, pieces, route, rank)
-        if self.chance.random() < self.shop.spoilage_share:
+    def piece(self, order: int, piece: int, first: int, rank: int) -> Steps:
+        """One piece through its stages from one on, to its end."""
+        yield from self.stages(order, [piece], (first, len(self.routes[order])), rank)
+        if self.chance.is_spoiled(self.shop.spoilage_share, order, piece):
             self.day.spoiled += 1
             self.again.append(order)
         else:
@@ -219,15 +205,17 @@ class _Run:
         if not self.finished.triggered:
             self.finished.succeed()
 
-    def stages(self, order: int, pieces: list[int], route: tuple[Stage, ...], rank: int) -> Steps:
-        """Some stages, one after the other; what went to work first is served first.
+    def stages(self, order: int, pieces: list[int], span: tuple[int, int], rank: int) -> Steps:
+        """Some stages of the route, one after the other; what went to work first is served first.
 
         ``held`` is the machine of the stage before, given back when the next one is free; ``platen`` lies with its
         goods from loading to unloading.
         """
         held: Kept | None = None
         platen: Kept | None = None
-        for at, stage in enumerate(route):
+        route = self.routes[order]
+        for at in range(*span):
+            stage = route[at]
             if not self._is_wanted():
                 raise simpy.core.StopSimulation(None)
             since = self.env.now
@@ -240,7 +228,7 @@ class _Run:
                 self._give_back(held)
                 held = None
             unit = None if kept is None else kept.unit
-            begun = yield from self._work(order, pieces, stage, rank, unit, -1.0 if kept is None else self.env.now)
+            begun = yield from self._work(order, pieces, at, rank, unit, -1.0 if kept is None else self.env.now)
             for piece in pieces:
                 bar = Bar(order, piece, stage.name, stage.machine, since, begun, self.env.now, unit or 0)
                 self.day.bars.append(bar)
@@ -279,12 +267,13 @@ class _Run:
         return None, platen
 
     def _work(
-        self, order: int, pieces: list[int], stage: Stage, rank: int, unit: int | None, begun: float
+        self, order: int, pieces: list[int], at: int, rank: int, unit: int | None, begun: float
     ) -> Generator[Any, Any, float]:
         """Hands, machine, hands; gives when the stage began."""
-        count = len(pieces)
-        before = self.scattered(stage.hands_s, self.shop.hand_scatter) + self._extra_hands(order, unit, stage, count)
-        machine_s = self._machine_s(order, stage, count)
+        stage, scatter, own = self.routes[order][at], self.shop.hand_scatter, (order, pieces[0])
+        before = self.chance.scattered(stage.hands_s, scatter, *own, PER_STAGE * at)
+        before += self._extra_hands(order, unit, stage, len(pieces))
+        machine_s = self._machine_s(order, stage, pieces, PER_STAGE * at + 1)
         if before or stage.attended:
             yield from self.hands.take(rank)
             begun = self.env.now if begun < 0 else begun
@@ -295,7 +284,7 @@ class _Run:
         begun = self.env.now if begun < 0 else begun
         if machine_s and not stage.attended:
             yield self.env.timeout(machine_s)
-        after = self.scattered(stage.after_s, self.shop.hand_scatter)
+        after = self.chance.scattered(stage.after_s, scatter, *own, PER_STAGE * at + 2)
         if after:
             yield from self.hands.take(rank)
             yield self.env.timeout(after)
@@ -311,24 +300,23 @@ class _Run:
         extra = shop.change_s if printer.last.get(unit, order) != order else 0.0
         if printer.last.get(unit) != order:
             extra += shop.swaps.get(self.orders[order].process, 0.0)
-        if shop.refill_every and printer.done[unit] // shop.refill_every != (
-            (printer.done[unit] + count) // shop.refill_every
-        ):
-            extra += shop.refill_s
+        if shop.refill_every:
+            done = printer.done[unit]
+            extra += shop.refill_s * ((done + count) // shop.refill_every - done // shop.refill_every)
         return extra
 
-    def _machine_s(self, order: int, stage: Stage, count: int) -> float:
+    def _machine_s(self, order: int, stage: Stage, pieces: list[int], time: int) -> float:
+        scatter, scattered = self.shop.machine_scatter, self.chance.scattered
         if not is_printer(stage.machine):
-            return self.scattered(stage.machine_s, self.shop.machine_scatter)
-        own = sum(self.scattered(self.orders[order].print_s, self.shop.machine_scatter) for _ in range(count))
+            return scattered(stage.machine_s, scatter, order, pieces[0], time)
+        own = sum(scattered(self.orders[order].print_s, scatter, order, piece, time) for piece in pieces)
         share, stop_s = self.shop.stop_share, self.shop.stop_s
         if not share:
             return own
         lost = (own + (stage.hands_s + stage.after_s)) * share / (1 - share)
         if not self.shop.machine_scatter:
             return own + lost
-        stops = self.chance.poisson(lost / stop_s)
-        return own + float(self.chance.exponential(stop_s, stops).sum())
+        return own + self.chance.stopped_s(lost, stop_s, order, pieces[0])
 
     def _give_back(self, kept: Kept) -> None:
         self.day.busy_s[kept.name] += self.env.now - kept.since

@@ -170,13 +170,14 @@ def break_even(one: Costs, other: Costs) -> int | None:
 class Alternative:
     """Another way to sell the same picture: its price, what a piece earns, and what it earns per press-hour.
 
-    A press-hour is an hour of the machine that limits the shop for this piece.
+    A press-hour is an hour of the machines that limit the shop for this piece, ``limited_by``: all of that kind.
     """
 
     title: str
     price: Decimal
     earned: Decimal
     per_hour: float
+    limited_by: str = ""
 
     @property
     def earned_per_hour(self) -> Decimal:

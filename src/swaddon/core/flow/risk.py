@@ -155,5 +155,6 @@ def what_if(
             continue
         more = simulate(fixed.with_count(resource, count + 1), orders, 1, sequence, is_wanted)
         words = "one more pair of hands" if resource == HANDS else f"one more {resource.replace('-', ' ')}"
-        out.append(WhatIf(resource, words, more.per_hour, more.per_hour - now.per_hour))
+        per_hour = max(now.per_hour, more.per_hour)  # one more may stand idle: it lowers nothing
+        out.append(WhatIf(resource, words, per_hour, per_hour - now.per_hour))
     return tuple(sorted(out, key=lambda item: -item.gain))

@@ -12,6 +12,15 @@ RESOURCES = (PRINTER, PRESS, OVEN, PRETREATER, HANDS, PLATEN)
 """What a shop has some of; the keys of its counts. Without platens, goods are loaded on the printer itself."""
 
 
+def word_for(resource: str) -> str:
+    """A resource in a sentence.
+
+    >>> word_for("heat-press")
+    'heat press'
+    """
+    return resource.replace("-", " ")
+
+
 @cache
 def is_printer(machine: str) -> bool:
     """Whether a machine prints: the shop's printers, or those of one kind, such as ``film-printer``."""

@@ -269,6 +269,11 @@ def islands(knocked: Knocked) -> tuple[Island, ...]:
     return knocked.islands
 
 
+def artwork_px(knocked: Knocked) -> int:
+    """Pixels of the artwork with any ink, before anything was taken out."""
+    return cv2.countNonZero(alpha_of(knocked.art)) + knocked.removed_px
+
+
 def took(knocked: Knocked) -> tuple[int, ...]:
     """Pixels that each knockout took."""
     return knocked.took
@@ -291,6 +296,7 @@ STAGES = (
     stage(knocked, 3, "Knocking out"),
     stage(islands, 1),
     stage(took, 1),
+    stage(artwork_px, 1),
     stage(thinned, 1),
     stage(fades, 1),
     stage(treated, 4, "Treating fades"),

@@ -9,6 +9,7 @@ from swaddon.core.count.hand import Hand
 from swaddon.core.count.money import STORED_PLACES, rounded, shares
 from swaddon.core.engine import Cache, Run
 from swaddon.core.findings.inspection import Fine
+from swaddon.core.flow.bound import Rate
 from swaddon.core.holes.holes import screen_for
 from swaddon.core.holes.screen import Ruled, features
 from swaddon.core.holes.settings import Screen
@@ -25,8 +26,11 @@ from swaddon.core.units import mm_from_px, pixel_area_mm2
 SCHEMA = "swaddon-plan/1"
 
 
-def plan_report(plan: Plan) -> dict[str, Any]:
-    """The plan as JSON-ready values; lengths in mm, money as decimal strings per shirt."""
+def plan_report(plan: Plan, rate: Rate | None = None) -> dict[str, Any]:
+    """The plan as JSON-ready values; lengths in mm, money as decimal strings per shirt.
+
+    ``rate`` is what the shop makes of it in an hour, where a shop is known.
+    """
     settings, profile = plan.request.settings, plan.request.profile
     return {
         "schema": SCHEMA,
@@ -56,7 +60,7 @@ def plan_report(plan: Plan) -> dict[str, Any]:
             "currency": profile.currency,
             "pm": round(cost_spread(settings.used_by(plan.measures, profile), profile).pm, 6),
         },
-        "time": _time(plan),
+        "time": _time(plan, rate),
         "findings": _findings(plan),
         "settings": settings_report(settings, profile),
     }
@@ -78,8 +82,8 @@ def _findings(plan: Plan) -> list[dict[str, Any]]:
     ]
 
 
-def _time(plan: Plan) -> dict[str, Any]:
-    """Print time and its phases."""
+def _time(plan: Plan, rate: Rate | None) -> dict[str, Any]:
+    """Print time and its phases, what the shop makes in an hour, and what the printer would alone."""
     return {
         "print_s": round(plan.time.print_s, 2),
         "fixed_s": plan.time.fixed_s,
@@ -87,6 +91,8 @@ def _time(plan: Plan) -> dict[str, Any]:
             {"name": phase.name, "bands": phase.bands, "seconds": round(phase.seconds, 2)} for phase in plan.time.phases
         ],
         "travel_mm": round(travel_mm(plan.time, plan.request.profile), 2),
+        "shop_per_hour": None if rate is None else round(rate.shop_per_hour, 2),
+        "limited_by": "" if rate is None else rate.limited_by,
         "shirts_per_hour": round(plan.time.shirts_per_hour, 2),
     }
 
@@ -320,7 +326,9 @@ def _screen(ruled: Ruled, ppi: float) -> dict[str, Any]:
 def hand_report(hand: Hand) -> dict[str, float]:
     """Hand with its units in the names."""
     return {
+        "grams": round(hand.grams, 4),
         "g_per_m2": round(hand.g_per_m2, 2),
+        "printed_g_per_m2": round(hand.printed_g_per_m2, 2),
         "largest_patch_cm2": round(hand.largest_patch_cm2, 3),
         "open_share": round(hand.open_share, 5),
     }

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from swaddon.core.flow.bound import Bound, bound
 from swaddon.core.flow.day import Bar, Order
 from swaddon.core.flow.shop import HANDS, PLATEN, RESOURCES, Shop, is_printer
+from swaddon.core.order.lines import OrderLine
 from swaddon.core.plan.outcome import Outcome
 from swaddon.core.plan.stages import Plan
+from swaddon.core.press.profile import PressProfile
 from swaddon.io.orders_file import due_s
 from swaddon.io.shops import able, clock_text
 from swaddon.session.flow_plans import Flow
@@ -74,10 +76,17 @@ def orders_for(job: Job, counted: Sequence[Counted], shop: Shop, start_min: floa
             until,
             0,
             found[1],
+            parts_of(line, job.profile),
         )
         for line, found in zip(job.lines, counted, strict=True)
         if found is not None and found[0] > 0
     )
+
+
+def parts_of(line: OrderLine, press: PressProfile) -> int:
+    """Sheets that a print of a line is split onto."""
+    share = line.settings.share(press)
+    return 1 if share is None else share.parts
 
 
 def instant_text(shop: Shop, orders: Sequence[Order], start_min: float, piece: str) -> str:
@@ -88,9 +97,11 @@ def instant_text(shop: Shop, orders: Sequence[Order], start_min: float, piece: s
     start = shop.work(start_min * 60)
     end = clock_text(shop.clock(start + found.likely_s) / 60)
     text = (
-        f"About {found.likely_per_hour:.0f} {piece}s an hour, {found.pieces} done by about {end}; at best "
-        f"{found.per_hour:.0f} ({word_for(found.bottleneck).lower()})."
+        f"About {found.likely_per_hour:.0f} {piece}s an hour once it flows, {found.pieces} done by about {end}; "
+        f"at best {found.per_hour:.0f} ({word_for(found.bottleneck).lower()})."
     )
+    if len({order.print_s for order in orders}) == 1:
+        text += f" The printer alone: {3600 / orders[0].print_s:.0f}."
     dues = [order.due_s for order in orders if order.due_s is not None]
     if dues:
         over = found.likely_s - min(dues)

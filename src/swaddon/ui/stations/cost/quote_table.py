@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from swaddon.core.flow.shop import word_for
 from swaddon.session.quotes import QuoteSheet
 from swaddon.ui import theme
 from swaddon.ui.widgets import column, give_room, label, row
@@ -170,8 +171,8 @@ class QuoteTable(QWidget):
             [
                 (
                     item.title,
-                    f"{item.price:f} earns {item.earned:.2f}, {item.per_hour:.0f} an hour: "
-                    f"{item.earned_per_hour:f} {currency}",
+                    f"{item.price:f} earns {item.earned:.2f}, {item.per_hour:.0f} an hour by the "
+                    f"{word_for(item.limited_by)}: {item.earned_per_hour:f} {currency}",
                     float(item.earned_per_hour),
                 )
                 for item in sheet.alternatives
