@@ -33,7 +33,8 @@ class PlanOptions:
     garment: Annotated[str | None, typer.Option(help="Garment colour, sRGB as #rrggbb. Default: #1b1b1f.")] = None
     page: Annotated[int, typer.Option(help="Page of a PDF, counted from 1.")] = 1
     width: Annotated[
-        str | None, typer.Option(help="Print width in mm or in, such as 250mm or 10in. Default: 250mm.")
+        str | None,
+        typer.Option(help="Print width in mm or in, such as 250mm or 10in. Default: as the file says, else 250mm."),
     ] = None
     height: Annotated[str | None, typer.Option(help="Print height in mm or in, instead of --width.")] = None
     crop: Annotated[

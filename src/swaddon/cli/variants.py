@@ -38,6 +38,7 @@ def variants(
     height: Annotated[str | None, typer.Option(help="Print height, instead of --width.")] = None,
     choke: Annotated[str | None, typer.Option(help="Choke in mm, in or px of a resolution, or no-peek.")] = None,
     page: Annotated[int, typer.Option(help="Page of a PDF, counted from 1.")] = 1,
+    quantity: Annotated[int | None, typer.Option(min=1, max=1_000_000, help="Pieces of the order. Default: 1.")] = None,
     job: Annotated[Path | None, typer.Option(help="Take artwork and settings from this job file.")] = None,
     out: Annotated[Path | None, typer.Option(help="Folder for variants.json, variants.csv and variants.html.")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print variants.json to standard output.")] = False,
@@ -55,7 +56,16 @@ def variants(
         raise ValueError("--choke auto is of one plan: give a length or no-peek")
     if out is not None and out.exists() and not out.is_dir():
         raise ValueError(f"--out “{out}” is a file: give a folder")
-    order = ordering.Order(artwork=artwork, page=page, width=width, height=height, choke=choke, preset=preset, job=job)
+    order = ordering.Order(
+        artwork=artwork,
+        page=page,
+        width=width,
+        height=height,
+        choke=choke,
+        preset=preset,
+        job=job,
+        settings={} if quantity is None else {"quantity": str(quantity)},
+    )
 
     def load_kernels() -> None:
         fast.enable(cache_folder())
@@ -67,9 +77,14 @@ def variants(
     with TerminalProgress() as progress:
         run = Run(Cache(), progress=progress.report)
         found = list(worked_out(variants_of(axes), lambda variant: request_of(base, variant), run))
+    pieces = base.settings.quantity
     if out is not None:
-        write_variants(found, out, f"{base.file.artwork.file_name if base.file else base.name}: variants")
-    text = json.dumps(variants_report(found), indent=2, ensure_ascii=False) if as_json else variants_table(found)
+        write_variants(found, out, f"{base.file.artwork.file_name if base.file else base.name}: variants", pieces)
+    text = (
+        json.dumps(variants_report(found, pieces), indent=2, ensure_ascii=False)
+        if as_json
+        else variants_table(found, pieces)
+    )
     typer.echo(text if out is None or as_json else f"{text}\nWritten to {out}")
 
 

@@ -17,6 +17,7 @@ from swaddon.core.errors import PlanError
 from swaddon.core.press.processes import USUAL
 from swaddon.io import drawings, layers, profiles
 from swaddon.io.names import shown
+from swaddon.io.stated_size import stated_ppi, tiff_ppi, width_mm
 from swaddon.io.tiff_in import is_tiff, read_tiff
 
 FORMATS = {"PNG": (".png",), "JPEG": (".jpg", ".jpeg"), "TIFF": (".tif", ".tiff"), "WEBP": (".webp",)}
@@ -84,17 +85,20 @@ def _decode_picture(data: bytes, name: str) -> Artwork:
             "that Swaddon reads: save it at its print size, 300 ppi."
         )
     with _told(name):
+        ppi, orientation = stated_ppi(head, data), _orientation(head, data)
         rgba, has_alpha, notes = _decode(head, data)
-        turned = _upright(rgba, _orientation(head, data))
+        turned = _upright(rgba, orientation)
     if turned is not rgba:
         notes = [*notes, "turned upright as its EXIF data says"]
     kind = "JPEG" if head.format == "MPO" else str(head.format)
-    return _artwork(turned, data, name, kind, has_alpha, notes, head.info.get("icc_profile"))
+    size_mm = width_mm(ppi, (turned.shape[1], turned.shape[0]), orientation)
+    return _artwork(turned, data, name, kind, has_alpha, notes, head.info.get("icc_profile"), size_mm)
 
 
 def _artwork(
-    rgba: Array, data: bytes, name: str, file_format: str, has_alpha: bool, notes: list[str], icc: bytes | None
-) -> Artwork:
+    rgba: Array, data: bytes, name: str, file_format: str, has_alpha: bool, notes: list[str], icc: bytes | None,
+    stated_mm: float | None,
+) -> Artwork:  # fmt: skip
     rgba.flags.writeable = False
     return Artwork(
         rgba=rgba,
@@ -104,6 +108,7 @@ def _artwork(
         has_alpha=has_alpha,
         notes=tuple(notes),
         profile=_profile_name(icc),
+        natural_width_mm=stated_mm,
     )
 
 
@@ -119,7 +124,8 @@ def _decode_tiff(data: bytes, name: str) -> Artwork | None:
         turned = _upright(rgba, samples.orientation)
     if turned is not rgba:
         notes = [*notes, "turned upright as its EXIF data says"]
-    return _artwork(turned, data, name, "TIFF", has_alpha, notes, samples.icc)
+    size_mm = width_mm(tiff_ppi(data), (turned.shape[1], turned.shape[0]), samples.orientation)
+    return _artwork(turned, data, name, "TIFF", has_alpha, notes, samples.icc, size_mm)
 
 
 _TELL_ORIENTATION = (b"eXIf", b"Raw profile type exif", b"XML:com.adobe.xmp")

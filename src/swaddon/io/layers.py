@@ -19,6 +19,7 @@ from swaddon.core.artwork.raster import bands
 from swaddon.core.errors import PlanError
 from swaddon.io.archives import TooLarge, entry
 from swaddon.io.png import png_chunks
+from swaddon.io.stated_size import width_mm
 
 MEDIA_TYPE = b"image/openraster"
 LARGEST_PIXELS = 250_000_000
@@ -37,7 +38,7 @@ def decode_openraster(data: bytes, name: str) -> Artwork:
     damaged = f"“{name}” is damaged or is no OpenRaster file: save it again, or as PNG."
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            picture, notes = _picture(archive, name)
+            picture, notes, ppi = _picture(archive, name)
     except PlanError:
         raise
     except Exception as error:
@@ -51,10 +52,12 @@ def decode_openraster(data: bytes, name: str) -> Artwork:
         file_format="OpenRaster",
         has_alpha=True,
         notes=tuple(notes),
+        natural_width_mm=width_mm(ppi, picture.size, 1),
     )
 
 
-def _picture(archive: zipfile.ZipFile, name: str) -> tuple[Image.Image, list[str]]:
+def _picture(archive: zipfile.ZipFile, name: str) -> tuple[Image.Image, list[str], tuple[float, float] | None]:
+    """The picture, what reading it did, and the resolution that the file says."""
     try:
         text = entry(archive, "stack.xml", _LARGEST_STACK)
     except TooLarge as error:
@@ -65,15 +68,24 @@ def _picture(archive: zipfile.ZipFile, name: str) -> tuple[Image.Image, list[str
     width, height = int(root.get("w", "0")), int(root.get("h", "0"))
     if width < 1 or height < 1 or width * height > LARGEST_PIXELS:
         raise PlanError(f"“{name}” says it is {width} × {height} px: save it at its print size, 300 ppi.")
-    stack = root.find("stack")
+    ppi, stack = _stated_ppi(root), root.find("stack")
     if stack is None:
         raise ValueError("no stack")
     if any(layer.get("composite-op", "") not in _PLAIN for layer in stack.iter()):
         with _opened(archive, "mergedimage.png") as merged:
-            return merged.convert("RGBA"), ["layers with special blending: the file’s own merged picture is used"]
+            return merged.convert("RGBA"), ["layers with special blending: the file’s own merged picture is used"], ppi
     out = Image.new("RGBA", (width, height))
     shown, hidden = _lay(archive, stack, out, 0, 0)
-    return out, [f"{shown} layers laid over each other" + (f", {hidden} hidden ones left out" if hidden else "")]
+    return out, [f"{shown} layers laid over each other" + (f", {hidden} hidden ones left out" if hidden else "")], ppi
+
+
+def _stated_ppi(root: ElementTree.Element) -> tuple[float, float] | None:
+    """Resolution of the picture (OpenRaster, attributes xres and yres), where somebody set one."""
+    try:
+        across, down = float(root.get("xres", "")), float(root.get("yres", ""))
+    except ValueError:
+        return None
+    return (across, down) if 1 <= across <= 100_000 and 1 <= down <= 100_000 else None
 
 
 def _opened(archive: zipfile.ZipFile, layer: str) -> Image.Image:

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
+from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.placement import Placement
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.findings import Finding
@@ -13,11 +14,14 @@ from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, Outli
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import changed, named
+from swaddon.core.sheet.room import Room
 from swaddon.io.icc import IccFile
 from swaddon.session import shop
 from swaddon.session.job import ArtworkFile, Job, TileFile
 from swaddon.session.line_list import fitted
 from swaddon.session.session import Edit
+
+_LEAST_FIRST_MM = 20.0
 
 
 def _settings(label: str, make: Callable[[PlanSettings], PlanSettings], merge_key: str | None = None) -> Edit:
@@ -39,8 +43,23 @@ def mend(finding: Finding) -> Edit:
     return _settings(finding.fix_label, finding.mend)
 
 
+def first_width_mm(artwork: Artwork, room: Room) -> float:
+    """Width of a first print: as the file says, else at 300 ppi; as wide as one print may be at most."""
+    return round(min(max(artwork.natural_mm, _LEAST_FIRST_MM), room.width_mm), 1)
+
+
+def set_stated_width() -> Edit:
+    """Print it as wide as its file says."""
+
+    def changed_job(job: Job) -> Job:
+        stated = None if job.file is None else job.file.artwork.stated_mm(job.settings.placement)
+        return job if stated is None else set_width(round(stated, 2)).made(job)
+
+    return Edit("Print as wide as the file says", changed_job)
+
+
 def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
-    """New artwork; the print keeps its width, a first artwork is printed at 300 ppi or as wide as the device.
+    """New artwork; the print keeps its width, a first artwork is printed as its file says, else at 300 ppi.
 
     Lines whose print size is one of the shop's table are fitted to it anew. Outlines stay where it has as many pixels
     as the one before: a new state of the same picture.
@@ -51,10 +70,9 @@ def place_artwork(file: ArtworkFile, profile: PressProfile) -> Edit:
         if job.file is not None and job.file.artwork.rgba.shape != file.artwork.rgba.shape:
             settings = replace(settings, outlines=())
         if job.file is None:
-            natural = file.artwork.natural_mm
             room = replace(job, profile=job.profile or profile).room
             if len(job.lines) == 1:
-                settings = replace(settings, width_mm=round(min(max(natural, 20.0), room.width_mm), 1))
+                settings = replace(settings, width_mm=first_width_mm(file.artwork, room))
             if not settings.handover.white_name:
                 kept = shop.memory((job.profile or profile).name).white_name
                 settings = replace(settings, handover=replace(settings.handover, white_name=kept))

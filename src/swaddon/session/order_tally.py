@@ -60,8 +60,9 @@ def _cost_line(plan: OrderPlan) -> TallyLine:
     decimals = places(total.cost, costs)
     told = [f"{title}: {cost}" for cost, title in zip(shares(costs, decimals), _titles(plan), strict=True)]
     value = money_text(total.cost, decimals)
+    per = f"per 100 {money_text(total.cost * 100 / total.pieces)} {total.currency}" if total.pieces else ""
     return TallyLine(
-        "cost", "Cost", f"{value} {total.currency}", "", "same", (*_few(told), f"= {value} {total.currency}")
+        "cost", "Cost", f"{value} {total.currency}", per, "same", (*_few(told), f"= {value} {total.currency}")
     )
 
 

@@ -21,12 +21,13 @@ from swaddon.core.press.lineup import check as check_lineup
 from swaddon.core.press.processes import PROCESSES, USUAL
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import allowed
+from swaddon.core.sheet.room import room_for
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.io import profiles
 from swaddon.io.icc import IccFile, read_icc
 from swaddon.io.images import KINDS, read_artwork
 from swaddon.io.tiles import shipped_tiles
-from swaddon.session import parse
+from swaddon.session import parse, shop
 from swaddon.session.job import ArtworkFile, Job, first_settings
 from swaddon.session.shop import read_lineup
 
@@ -111,7 +112,8 @@ def ordered(order: Order, meanwhile: Callable[[], None], tell: Callable[[str], o
         meanwhile()
         artwork = _artwork(None if reading is None else reading.result(), stored)
     settings = _chosen(order, changes, declared, stored, press)
-    settings = _placed(order, artwork, settings)
+    room = room_for(press, shop.medium_for("", press))
+    settings = _placed(order, artwork, settings, stored is None, room.width_mm)
     if order.region_file is not None:
         from swaddon.session import region_file
 
@@ -124,7 +126,7 @@ def ordered(order: Order, meanwhile: Callable[[], None], tell: Callable[[str], o
     if stored is not None:
         job = job.followed(stored, alone=False)
     if wanted:
-        from swaddon.session import order_edits, shop
+        from swaddon.session import order_edits
 
         fresh = replace(job, goods=Goods(), own=(), above=(), below=())
         job = order_edits.add_lines(wanted, shop.sizes()).made(fresh)
@@ -143,7 +145,7 @@ def _wanted(order: Order) -> tuple["WantedLine", ...]:
     for name, text in (("--garment", order.garment), ("--width", order.width), ("--height", order.height)):
         if text is not None:
             raise ValueError(f"{name} is of one line: with {given}, each line says its own")
-    from swaddon.session import line_list, shop
+    from swaddon.session import line_list
 
     goods = shop.goods()
     if order.lines is not None:
@@ -271,8 +273,8 @@ def _holes(order: Order, holes: HoleSettings) -> HoleSettings:
     return replace(holes, **changes)
 
 
-def _placed(order: Order, artwork: Artwork, settings: PlanSettings) -> PlanSettings:
-    """Crop, turn and print size."""
+def _placed(order: Order, artwork: Artwork, settings: PlanSettings, is_first: bool, most_mm: float) -> PlanSettings:
+    """Crop, turn and print size; a first print is as wide as its file says, where it says it sensibly."""
     placement = settings.placement
     if order.turn is not None:
         if order.turn not in (0, 90, 180, 270):
@@ -291,6 +293,9 @@ def _placed(order: Order, artwork: Artwork, settings: PlanSettings) -> PlanSetti
         height_mm = parse.print_length_mm(order.height, "--height")
         width_px, height_px = artwork.placed_px(placement)
         return replace(settings, width_mm=height_mm * width_px / height_px)
+    stated = artwork.stated_mm(placement)
+    if is_first and stated is not None and artwork.says_its_size:
+        return replace(settings, width_mm=round(min(max(stated, 20.0), most_mm), 1))
     return settings
 
 

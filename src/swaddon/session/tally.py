@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from swaddon.core.count.consumption import Material, amount_text, total_cost
-from swaddon.core.count.money import STORED_PLACES, money_text, places, shares
+from swaddon.core.count.money import STORED_PLACES, at_quantities, money_text, places, shares
 from swaddon.core.count.timing import PrintTime
 from swaddon.core.flow.bound import Rate, demand
 from swaddon.core.flow.shop import Shop, word_for
@@ -75,13 +75,17 @@ def _cost_line(plan: Plan, yardstick: Plan | None, whole: Costed | None) -> Tall
     arithmetic = [parts[0], *(f"+ {part}" for part in parts[1:]), f"= {plan.cost} {currency} per {piece}"]
     quantity = plan.request.settings.quantity
     if quantity > 1:
-        order = money_text(total_cost(plan.materials) * quantity)
-        arithmetic.append(f"× {quantity} {piece}s = {order} {currency}")
+        told = at_quantities(total_cost(plan.materials), quantity)
+        arithmetic.append(f"The print for {piece}s, {told} {currency}")
     delta, sense, pm = *_UNCHANGED, ""
     if whole is not None:
         pm = f" ± {pm_text(whole.costing.spread.pm)}"
         arithmetic += _round_it(whole)
-        delta = f"whole {money_text(whole.costing.total, 2)} {currency}"
+        told = at_quantities(whole.costing.total, quantity)
+        each = f"whole {money_text(whole.costing.total, 2)}"
+        delta = f"{' · '.join(filter(None, (each, told)))} {currency}"
+        if told:
+            arithmetic.append(f"The whole {piece}s, {told} {currency}")
     if yardstick is not None:
         was, now = float(total_cost(yardstick.materials)), float(total_cost(plan.materials))
         decimals = max(plan.cost_places, yardstick.cost_places)

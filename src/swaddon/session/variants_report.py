@@ -11,7 +11,7 @@ from typing import Any
 import cv2
 
 from swaddon.core.colour.spaces import hex_from_rgb
-from swaddon.core.count.money import money_text
+from swaddon.core.count.money import at_quantities, money_text
 from swaddon.core.errors import PlanError
 from swaddon.core.plan.outcome import Outcome
 from swaddon.core.plan.variants import AS_IT_IS, Worked, dominated
@@ -21,7 +21,8 @@ from swaddon.io.whole import whole_set
 
 NAMES = ("variants.json", "variants.csv", "variants.html")
 _HEADS = (
-    "garment", "process", "press", "white", "knockout", "holes", "white_amount", "white_unit", "cost", "currency",
+    "garment", "process", "press", "white", "knockout", "holes", "white_amount", "white_unit", "cost", "cost_of_order",
+    "cost_per_100", "quantity", "currency",
     "print_s", "hand_g_m2", "worst_de", "stops", "looks", "dominated", "problem",
 )  # fmt: skip
 
@@ -37,8 +38,11 @@ article img { width: 100%; } article p { margin: .3em 0; }
 """
 
 
-def variant_report(item: Worked, is_dominated: bool) -> dict[str, Any]:
-    """One variant as JSON-ready values; amounts of one piece. Names are a contract (docs/variants.md)."""
+def variant_report(item: Worked, is_dominated: bool, quantity: int = 1) -> dict[str, Any]:
+    """One variant as JSON-ready values; amounts of one piece, besides cost of the order and of a hundred.
+
+    Names are a contract (docs/orders.md).
+    """
     variant, outcome = item.variant, item.outcome
     out: dict[str, Any] = {
         "garment": variant.garment.title,
@@ -56,6 +60,9 @@ def variant_report(item: Worked, is_dominated: bool) -> dict[str, Any]:
         "white_amount": round(outcome.white_amount, 4),
         "white_unit": variant.press.ink_unit,
         "cost": f"{outcome.cost:f}",
+        "cost_of_order": f"{outcome.cost * quantity:f}",
+        "cost_per_100": f"{outcome.cost * 100:f}",
+        "quantity": quantity,
         "currency": outcome.currency,
         "print_s": round(outcome.print_s, 2),
         "hand_g_m2": round(outcome.hand_g_m2, 2),
@@ -68,10 +75,10 @@ def variant_report(item: Worked, is_dominated: bool) -> dict[str, Any]:
     }
 
 
-def variants_report(found: Sequence[Worked]) -> list[dict[str, Any]]:
+def variants_report(found: Sequence[Worked], quantity: int = 1) -> list[dict[str, Any]]:
     """All variants, cheapest first on each garment in the order in which garments were asked for."""
     beaten = dict(zip(map(id, found), dominated(found), strict=True))
-    return [variant_report(item, beaten[id(item)]) for item in cheapest_first(found)]
+    return [variant_report(item, beaten[id(item)], quantity) for item in cheapest_first(found)]
 
 
 def cheapest_first(found: Sequence[Worked]) -> list[Worked]:
@@ -85,10 +92,23 @@ def cheapest_first(found: Sequence[Worked]) -> list[Worked]:
     return sorted(found, key=place)
 
 
-def variants_table(found: Sequence[Worked]) -> str:
+def variants_table(found: Sequence[Worked], quantity: int = 1) -> str:
     """Variants for a terminal, cheapest first on each garment; marked where another costs less and is no worse."""
-    report = variants_report(found)
-    heads = ("Garment", "Press", "White", "Knockout", "Holes", "Cost", "White", "Time", "Hand", "Worst ΔE", "")
+    report = variants_report(found, quantity)
+    heads = (
+        "Garment",
+        "Press",
+        "White",
+        "Knockout",
+        "Holes",
+        "Cost",
+        "Order" if quantity > 1 else "",
+        "White",
+        "Time",
+        "Hand",
+        "Worst ΔE",
+        "",
+    )
     rows = [heads, *(_row(entry) for entry in report)]
     shown = [column for column in range(len(heads)) if {row[column] for row in rows[1:]} - {AS_IT_IS.title, ""}]
     widths = {column: max(len(row[column]) for row in rows) for column in shown}
@@ -98,12 +118,13 @@ def variants_table(found: Sequence[Worked]) -> str:
 def _row(entry: dict[str, Any]) -> tuple[str, ...]:
     names = tuple(str(entry[name]) for name in ("garment", "press", "white", "knockout", "holes"))
     if "problem" in entry:
-        return (*names, "", "", "", "", "", entry["problem"])
+        return (*names, "", "", "", "", "", "", entry["problem"])
     severities = [found["severity"] for found in entry["findings"]]
     marks = [f"{count} {word}" for word in ("stop", "look") if (count := severities.count(word))]
     return (
         *names,
         f"{money_text(Decimal(entry['cost']))} {entry['currency']}",
+        at_quantities(Decimal(entry["cost"]), entry["quantity"]),
         f"{entry['white_amount']:.2f} {entry['white_unit']}",
         f"{entry['print_s']:.0f} s",
         f"{entry['hand_g_m2']:.0f} g/m²",
@@ -112,7 +133,7 @@ def _row(entry: dict[str, Any]) -> tuple[str, ...]:
     )
 
 
-def write_variants(found: Sequence[Worked], folder: Path, title: str) -> list[Path]:
+def write_variants(found: Sequence[Worked], folder: Path, title: str, quantity: int = 1) -> list[Path]:
     """Write ``variants.json``, ``variants.csv`` and ``variants.html``, all or none.
 
     Raises
@@ -120,13 +141,13 @@ def write_variants(found: Sequence[Worked], folder: Path, title: str) -> list[Pa
     PlanError
         One sentence: the folder cannot be written.
     """
-    report = variants_report(found)
+    report = variants_report(found, quantity)
     try:
         with whole_set(folder, NAMES) as part:
             text = json.dumps(report, indent=2, ensure_ascii=False) + "\n"
             (part / NAMES[0]).write_text(text, encoding="utf-8")
             write_rows(part / NAMES[1], [_HEADS, *(_cells(entry) for entry in report)])
-            (part / NAMES[2]).write_text(_page(found, title), encoding="utf-8")
+            (part / NAMES[2]).write_text(_page(found, title, quantity), encoding="utf-8")
     except OSError as error:
         raise PlanError(f"The variants could not be written to “{folder}” ({reason(error)}).") from error
     return [folder / name for name in NAMES]
@@ -142,7 +163,7 @@ def _cell(value: object) -> str:
     return ("yes" if value else "no") if isinstance(value, bool) else str(value)
 
 
-def _page(found: Sequence[Worked], title: str) -> str:
+def _page(found: Sequence[Worked], title: str, quantity: int) -> str:
     beaten = dict(zip(map(id, found), dominated(found), strict=True))
     parts = [f'<!doctype html>\n<html lang="en"><meta charset="utf-8"><title>{escape(title)}</title>']
     parts.append(f"<style>{_STYLE}</style><h1>{escape(title)}</h1>")
@@ -152,12 +173,14 @@ def _page(found: Sequence[Worked], title: str) -> str:
     )
     for garment in dict.fromkeys(item.variant.garment for item in found):
         parts.append(f'<h2>{escape(garment.title)}</h2><div class="ladder">')
-        parts += [_card(item, beaten[id(item)]) for item in cheapest_first(found) if item.variant.garment == garment]
+        parts += [
+            _card(item, beaten[id(item)], quantity) for item in cheapest_first(found) if item.variant.garment == garment
+        ]
         parts.append("</div>")
     return "\n".join(parts) + "\n</html>\n"
 
 
-def _card(item: Worked, is_dominated: bool) -> str:
+def _card(item: Worked, is_dominated: bool, quantity: int) -> str:
     variant, outcome = item.variant, item.outcome
     ways = [variant.white.title, variant.knockout.title, variant.holes.title]
     told = escape(" · ".join(way for way in ways if way != AS_IT_IS.title) or "as it is")
@@ -166,10 +189,12 @@ def _card(item: Worked, is_dominated: bool) -> str:
         return f"<article>{head}<p>{escape(item.problem)}</p></article>"
     _, coded = cv2.imencode(".png", cv2.cvtColor(outcome.proof, cv2.COLOR_RGB2BGR))
     data = b64encode(coded.tobytes()).decode("ascii")
+    told = at_quantities(outcome.cost, quantity)
+    order = f"<p>{told} {outcome.currency}</p>" if told else ""
     kind = ' class="dominated"' if is_dominated else ""
     return (
         f'<article{kind}><img alt="{escape(variant.title)}" src="data:image/png;base64,{data}">{head}'
-        f'<p class="money">{money_text(outcome.cost)} {outcome.currency}</p><p>{escape(facts(outcome))}</p>'
+        f'<p class="money">{money_text(outcome.cost)} {outcome.currency}</p>{order}<p>{escape(facts(outcome))}</p>'
         f'<p class="quiet">{escape(troubles_text(outcome))}</p></article>'
     )
 

@@ -98,7 +98,7 @@ class OrderDeck(QObject):
             for line, outcome, height in zip(job.lines, self.counter.outcomes(), heights, strict=True)
         ]
         self.strip.show_order(views, job.at)
-        self._tally.offer_whole(len(job.lines) > 1)
+        self._tally.offer_whole(sum(line.settings.quantity for line in job.lines) > 1)
 
     def show_tally(self) -> None:
         """The numbers of one piece, or of the whole order."""

@@ -86,7 +86,7 @@ class Tally(QWidget):
         return self.whole.isChecked()
 
     def offer_whole(self, offers: bool) -> None:
-        """Whether there is more than one line to sum."""
+        """Whether there is more than one piece to sum."""
         self.whole.setVisible(offers)
         if not offers and self.whole.isChecked():
             self.whole.setChecked(False)

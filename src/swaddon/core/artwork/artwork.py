@@ -10,6 +10,9 @@ from swaddon.core.artwork.raster import Rgba
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.units import inches_from_mm
 
+_PRINT_PPI = (120.0, 2400.0)
+"""Resolutions that pictures for print are saved at (assumed)."""
+
 
 @dataclass(frozen=True, eq=False)
 class Artwork:
@@ -36,7 +39,7 @@ class Artwork:
     page, pages
         Page shown, from 1 on, and how many the file has.
     natural_width_mm
-        Width that a drawing says it has.
+        Width that the file says it has: a drawing's or a page's own, a picture's by its resolution tags.
     """
 
     rgba: Rgba
@@ -71,8 +74,29 @@ class Artwork:
 
     @property
     def natural_mm(self) -> float:
-        """Width that a first print of it gets: the drawing's own, else that of 300 pixels per inch."""
-        return self.natural_width_mm or self.width_px / 300 * 25.4
+        """Width that a first print of it gets: the file's own where it says it sensibly, else 300 pixels per inch."""
+        own = self.natural_width_mm
+        return own if own is not None and self.says_its_size else self.width_px / 300 * 25.4
+
+    @property
+    def says_its_size(self) -> bool:
+        """Whether the file says a size that somebody meant.
+
+        A drawing has one. Pictures of 72 or 96 ppi were saved for a screen: nobody chose that (common practice, no
+        source).
+        """
+        if self.natural_width_mm is None:
+            return False
+        return (
+            self.render is not None
+            or _PRINT_PPI[0] <= self.width_px / inches_from_mm(self.natural_width_mm) <= (_PRINT_PPI[1])
+        )
+
+    def stated_mm(self, placement: Placement) -> float | None:
+        """Width of the printed part by the size that the file says; ``None``: it says none."""
+        if self.natural_width_mm is None:
+            return None
+        return self.natural_width_mm * self.placed_px(placement)[0] / self.width_px
 
     def placed_px(self, placement: Placement) -> tuple[int, int]:
         """Width and height in pixels of the printed part, as it lies on the artboard."""

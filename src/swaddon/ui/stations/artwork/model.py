@@ -45,9 +45,12 @@ class ArtworkState:
     fits_mark: Mark
     drop_mm: float
     has_collar: bool
+    stated: str
 
 
-EMPTY = ArtworkState(False, (), "", 1, 1, False, False, "", "", "", "", 76.2, False)
+_SAME_WIDTH_MM = 0.5
+
+EMPTY = ArtworkState(False, (), "", 1, 1, False, False, "", "", "", "", 76.2, False, "")
 
 
 def artwork_state(job: Job, plan: Plan | None, inches: bool) -> ArtworkState:
@@ -69,7 +72,17 @@ def artwork_state(job: Job, plan: Plan | None, inches: bool) -> ArtworkState:
         fits_mark=mark,
         drop_mm=settings.drop_mm,
         has_collar=job.cloth == "shirt",
+        stated=_stated(job, inches),
     )
+
+
+def _stated(job: Job, inches: bool) -> str:
+    """The width that the file says, where the print has another; empty: nothing to offer."""
+    assert job.file is not None
+    stated = job.file.artwork.stated_mm(job.settings.placement)
+    if stated is None or not 1 <= stated <= 5000 or abs(stated - job.settings.width_mm) < _SAME_WIDTH_MM:
+        return ""
+    return f"The file says {length_text(stated, inches)}"
 
 
 def _file_facts(job: Job, inches: bool) -> list[Fact]:

@@ -111,9 +111,13 @@ class ArtworkPage(QWidget):
         self._menu.aboutToShow.connect(self._fill_menu)
         self.areas.setMenu(self._menu)
         self.drop = slide(self._context, "drop_mm")
+        self.stated = button("", "link", tip="Print it as wide as its file says")
+        self.stated.clicked.connect(lambda: self._context.apply(edits.set_stated_width()))
         size = row(self.width_mm, label("×", "quiet"), self.height_mm, self.areas, spacing=4)
         self.placing = Field(
-            "Print size", column(size, self.drop, row(self.crop, self.turn, self.page), spacing=6), _WHY_SIZE
+            "Print size",
+            column(size, row(self.stated, 1), self.drop, row(self.crop, self.turn, self.page), spacing=6),
+            _WHY_SIZE,
         )
         layout.addWidget(self.placing)
 
@@ -175,6 +179,8 @@ class ArtworkPage(QWidget):
         self.placing.setVisible(state.has_artwork)
         self.width_mm.show_value(state.width)
         self.height_mm.show_value(state.height)
+        self.stated.setText(state.stated)
+        self.stated.setVisible(bool(state.stated))
         self.drop.setVisible(state.has_collar)
         self.drop.show_value(state.drop_mm)
         self.crop.setText("Print all of it" if state.is_cropped else "Crop to content")

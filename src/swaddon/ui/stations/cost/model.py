@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from swaddon.core.colour.spaces import Rgb
-from swaddon.core.count.money import money_text, places, shares
+from swaddon.core.count.money import at_quantities, money_text, places, shares
 from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.costing import PRINT_KINDS, Part, pm_text
 from swaddon.core.shop.rule import Counted, right_rate, thumb
@@ -165,11 +165,13 @@ def rule_text(now: Costed, rate: Decimal, mix: Sequence[Counted]) -> str:
     )
 
 
-def lever_text(lever: Lever, currency: str) -> str:
-    """What a lever brings, and what it does to the colours."""
+def lever_text(lever: Lever, currency: str, quantity: int = 1) -> str:
+    """What a lever brings, of a piece and of the order, and what it does to the colours."""
+    told = at_quantities(lever.saves, quantity)
+    order = f"; {told}" if told else ""
     was, after = lever.worst_de
     colour = f"worst colour ΔE {was:.1f} → {after:.1f}" if abs(after - was) >= 0.05 else "colours as before"
-    return f"{lever.title}: −{money_text(lever.saves)} {currency} ({lever.share:.0%}), {colour}"
+    return f"{lever.title}: −{money_text(lever.saves)} {currency} ({lever.share:.0%}{order}), {colour}"
 
 
 def describe(plan: Plan) -> str:

@@ -100,17 +100,17 @@ class MoneyPart(QWidget):
         self.pin.setEnabled(state.can_pin)
         self.rule_field.show_effect(state.rule)
 
-    def show_levers(self, levers: Sequence[Lever], currency: str, waits: bool) -> None:
+    def show_levers(self, levers: Sequence[Lever], currency: str, waits: bool, quantity: int = 1) -> None:
         """What would make it cheaper, the largest first."""
-        if (levers, currency, waits) == self._shown_levers:
+        if (levers, currency, waits, quantity) == self._shown_levers:
             return
-        self._shown_levers = (levers, currency, waits)
+        self._shown_levers = (levers, currency, waits, quantity)
         clear(self._levers)
         for lever in levers[:_MOST_LEVERS]:
             take = button("Take", "low")
             take.setAccessibleName(f"Take: {lever.title}")
             take.clicked.connect(lambda _=False, lever=lever: self._take(lever))
-            made = row(label(lever_text(lever, currency), "quiet", wrap=True), take)
+            made = row(label(lever_text(lever, currency, quantity), "quiet", wrap=True), take)
             made.layout().setStretch(0, 1)  # type: ignore[union-attr]
             self._levers.addWidget(made)
         if not levers:

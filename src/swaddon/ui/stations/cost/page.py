@@ -175,4 +175,4 @@ class CostPage(QWidget):
         found = self.compared
         currency = "" if now is None else now.costing.currency
         waits = found is None or not found.is_whole
-        self.sheet.show_levers(() if found is None else found.levers, currency, waits)
+        self.sheet.show_levers(() if found is None else found.levers, currency, waits, self._job.settings.quantity)

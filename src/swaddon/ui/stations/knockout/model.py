@@ -14,7 +14,7 @@ from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.colour.goods import same_cloth
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.count.consumption import amount_text
-from swaddon.core.count.money import money_text
+from swaddon.core.count.money import at_quantities, money_text
 from swaddon.core.count.savings import Worth, spared
 from swaddon.core.engine import Cache, Run
 from swaddon.core.knockout.reaches import Sampled
@@ -109,7 +109,7 @@ def saved(plan: Plan) -> tuple[Saving, ...]:
     return savings(plan.request, Run(Cache()))
 
 
-def _effect(plan: Plan, index: int, saved: Saving | None) -> str:
+def _effect(plan: Plan, index: int, saved: Saving | None, quantity: int) -> str:
     """What a knockout took, and what a shirt takes less than without it."""
     pixel_mm2, profile = pixel_area_mm2(plan.ppi), plan.request.profile
     took_mm2, thin_mm2 = plan.took[index] * pixel_mm2, plan.thinned[index] * pixel_mm2
@@ -117,17 +117,19 @@ def _effect(plan: Plan, index: int, saved: Saving | None) -> str:
     out = f"{took_mm2 / 100:.1f} cm², {took_mm2 / plan.measures.artboard_mm2:.1%}{thinned}"
     if saved is None:
         return out
+    told = at_quantities(abs(saved.cost), quantity)
+    order = f" ({told})" if told else ""
     unit, verb = profile.ink_unit, "saves" if saved.cost >= 0 else "costs"
     return (
         f"{out}; {verb} {amount_text(abs(saved.white), unit)} white, {amount_text(abs(saved.colour), unit)} colour, "
-        f"{money_text(abs(saved.cost))} {profile.currency}"
+        f"{money_text(abs(saved.cost))} {profile.currency}{order}"
     )
 
 
 def _row(job: Job, index: int, plan: Plan | None, saved: Sequence[Saving]) -> KnockoutRow:
     item, effect = job.settings.knockouts[index], ""
     if plan is not None and index < len(plan.took):
-        effect = _effect(plan, index, saved[index] if index < len(saved) else None)
+        effect = _effect(plan, index, saved[index] if index < len(saved) else None, job.settings.quantity)
     return KnockoutRow(
         rgb=item.resolved(job.settings.garment),
         title="Garment’s colour" if item.colour is None else hex_from_rgb(item.colour),

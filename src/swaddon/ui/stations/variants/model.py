@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
-from swaddon.core.count.money import money_text
+from swaddon.core.count.money import at_quantities, money_text
 from swaddon.core.plan.outcome import Outcome
 from swaddon.core.plan.variants import AS_IT_IS, Axes, Choice, GarmentChoice, Variant, Worked, dominated
 from swaddon.core.press.processes import PROCESSES
@@ -154,7 +154,7 @@ class Shown:
     pinned: Variant | None = field(default=None, compare=False)
 
 
-def ladder(found: Sequence[Worked], shown: Shown) -> tuple[tuple[str, tuple[CardView, ...]], ...]:
+def ladder(found: Sequence[Worked], shown: Shown, quantity: int = 1) -> tuple[tuple[str, tuple[CardView, ...]], ...]:
     """The cards of each garment, as they are sorted and filtered."""
     beaten = dict(zip(map(id, found), dominated(found), strict=True))
     kept = [item for item in found if _is_kept(item, beaten[id(item)], shown)]
@@ -169,7 +169,7 @@ def ladder(found: Sequence[Worked], shown: Shown) -> tuple[tuple[str, tuple[Card
     for garment in garments:
         own = [item for item in kept if item.variant.garment.title == garment]
         own.sort(key=lambda item: _place(item, shown.sort))
-        cards = tuple(_card(item, beaten[id(item)], most, pinned, apart) for item in own)
+        cards = tuple(_card(item, beaten[id(item)], most, pinned, apart, quantity) for item in own)
         if cards:
             out.append((garment, cards))
     return tuple(out)
@@ -191,14 +191,18 @@ def ways_of(variant: Variant) -> str:
     return ", ".join(part for part in parts if part != AS_IT_IS.title) or "as it is"
 
 
-def _card(item: Worked, is_beaten: bool, most: dict[str, float], pinned: Worked | None, tells_press: bool) -> CardView:
+def _card(
+    item: Worked, is_beaten: bool, most: dict[str, float], pinned: Worked | None, tells_press: bool, quantity: int
+) -> CardView:
     variant, outcome = item.variant, item.outcome
     press = f"{PROCESSES[variant.press.process].title} · {variant.press.title}" if tells_press else ""
     is_pinned = pinned is not None and pinned.variant == variant
     if outcome is None:
         return CardView(item, ways_of(variant), press, "", (), (), False, is_pinned, "", item.problem)
     unit = variant.press.ink_unit
+    order = at_quantities(outcome.cost, quantity)
     facts = (
+        *((f"{order} {outcome.currency}",) if order else ()),
         f"White {outcome.white_amount:.2f} {unit} · {outcome.print_s:.0f} s",
         f"Hand {outcome.hand_g_m2:.0f} g/m² · worst ΔE {outcome.worst_de:.1f}",
     )

@@ -235,7 +235,7 @@ class VariantsPage(QWidget):
         self._show()
 
     def _show(self) -> None:
-        self.own_table.show_found(self.found, self.shown, self._count)
+        self.own_table.show_found(self.found, self.shown, self._count, self._job.settings.quantity)
 
     def pin(self, item: Worked) -> None:
         """Hold a variant against the others; pressed again, none."""

@@ -112,7 +112,7 @@ class VariantsTable(QWidget):
         self.stack.setCurrentIndex(0)
         self.back.hide()
 
-    def show_found(self, found: Sequence[Worked], shown: model.Shown, count: int) -> None:
+    def show_found(self, found: Sequence[Worked], shown: model.Shown, count: int, quantity: int = 1) -> None:
         """Show variants as cards, or as a grid."""
         self._found, self._shown = found, shown
         self.empty.setVisible(not found)
@@ -128,7 +128,7 @@ class VariantsTable(QWidget):
         if shown.grid and found:
             self._inner.addWidget(self._grid(model.grid(found)))
         else:
-            for garment, cards in model.ladder(found, shown):
+            for garment, cards in model.ladder(found, shown, quantity):
                 self._inner.addWidget(label(garment, "head"))
                 self._inner.addWidget(self._rung(cards))
         self._inner.addStretch(1)
