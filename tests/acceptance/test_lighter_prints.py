@@ -35,7 +35,8 @@ def test_one_crest_on_black_white_and_navy(compiled, capsys, tmp_path, garment):
     figure = (0.7 * 0.45 + 0.7 * 0.37 / 2) * 700 * 700 * MM**2
     assert report["print"]["width_mm"] ** 2 - knocked["area_mm2"] == pytest.approx(figure, rel=0.02)
     is_white = garment == (250, 250, 248)
-    assert (float(knocked["saved"]["cost"]) > 0.005) is not is_white, "bare white of the design costs nothing"
+    inks = knocked["saved"]["white_ml"] + knocked["saved"]["colour_ml"]
+    assert (inks > 0.01) is not is_white, "bare white of the design costs no ink; the film beside it is saved"
     assert report["hand"]["open_share"] == pytest.approx(0.2, abs=0.04)
     assert not plane(tmp_path, "white")[:40].any()
 

@@ -122,7 +122,7 @@ def test_the_yardstick_is_a_bar_and_the_rule_of_thumb_can_be_other(heron, page, 
     QTest.keyClicks(field, "0,01")
     QTest.keyClick(field, Qt.Key.Key_Return)
     assert page.sheet.rate == Decimal("0.01")
-    assert page.sheet.rule_field.effect.startswith("0.01 per sq in makes")
+    assert page.sheet.rule_field.effect.startswith("0.01 EUR per sq in of film makes")
     field.selectAll()
     QTest.keyClicks(field, "free")
     QTest.keyClick(field, Qt.Key.Key_Return)

@@ -164,6 +164,8 @@ def _rule(first: Costed, found: Sequence[Costed], mix: Iterable[Counted]) -> dic
     right = right_rate((*(item.counted for item in found), *mix))
     return {
         "per_square_inch": f"{first.rule.rate:f}",
+        "currency": first.costing.currency,
+        "square_inches": round(first.used.square_inches, 4),
         "price": str(rounded(first.rule.price, STORED_PLACES)),
         "error": round(first.rule.error, 4),
         "right_for_this": f"{first.rule.own_rate:.6f}",
@@ -207,8 +209,8 @@ def cost_table(report: dict[str, Any]) -> str:
     if rule is not None:
         side = "too dear" if rule["error"] > 0 else "too cheap"
         rows.append(
-            f"Rule of thumb {rule['per_square_inch']} per sq in: {money_text(Decimal(rule['price']))}, "
-            f"{abs(rule['error']):.0%} {side}; right here would be {Decimal(rule['right_for_this']):.4f}"
+            f"Rule of thumb {rule['per_square_inch']} {currency} per sq in: {money_text(Decimal(rule['price']))} "
+            f"{currency}, {abs(rule['error']):.0%} {side}; right here would be {Decimal(rule['right_for_this']):.4f}"
         )
     return "\n".join(rows)
 

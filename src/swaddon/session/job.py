@@ -182,7 +182,17 @@ def request_for(
     laid = sheet or SheetSettings()
     medium = replace(shop.medium_for(laid.medium, profile), left_mm=None)  # what is left of a roll plans nothing anew
     ppi, on = profile.plan_ppi, settings.on(profile)
-    return PlanRequest(artwork, on, profile, solve, ppi, known, medium=medium, split_rules=laid.split_rules)
+    return PlanRequest(
+        artwork,
+        on,
+        profile,
+        solve,
+        ppi,
+        known,
+        medium=medium,
+        split_rules=laid.split_rules,
+        spacing_mm=laid.spacing_mm,
+    )
 
 
 def first_settings(profile: PressProfile) -> PlanSettings:

@@ -15,6 +15,7 @@ from swaddon.core.shop.book import Book
 from swaddon.session import edits
 from swaddon.session.costs import Costed, costed_plan
 from swaddon.session.job import Job
+from swaddon.session.one_sheet import shared_by_one_sheet
 from swaddon.session.preset_proofs import about
 from swaddon.session.session import Edit
 
@@ -100,6 +101,10 @@ def _tries(job: Job, plan: Plan) -> Iterator[tuple[str, Edit]]:
     if job.settings.holes.default is None:
         screen = Screen(lpi=press.printing.screen_lpi, share=0.85)
         yield f"Small holes in large areas, {screen.lpi:g} lpi", edits.set_screen(screen)
+    if (shared := shared_by_one_sheet(plan)) is not None:
+        fit, share = shared
+        saves = f"{fit.count} fit one sheet of {share.medium}"
+        yield saves, edits.change("sheet_share", share, label="Share the sheet")
     for finding in plan.findings:
         if finding.fix is not None and finding.code in ("ink-on-match", "white-needless", "opaque-box"):
             yield finding.fix_label, edits.mend(finding)

@@ -210,6 +210,10 @@ def _dark_first(lines: Sequence[OrderLine]) -> list[OrderLine]:
     return sorted(lines, key=lambda line: order.get(goods_class(line.settings.garment), 1))
 
 
+_ON_GARMENT = ("garment", "cover")
+"""What a customer who presses the transfer at home pays for at home."""
+
+
 def press_hour_rate(flow_shop: Shop, costed: Costed) -> tuple[str, float]:
     """The machine that limits the shop for a print, and how many pieces an hour all of its kind let through."""
     if not flow_shop.can(costed.press.process):
@@ -239,6 +243,9 @@ def _others(
 
     out = [sold(f"As ordered, {line.garment_name}", item, item.costing.total)]
     ways = [Costs(item.press.printing.title, item.costing.total, setup)]
+    if item.press.printing.flips:
+        bare = item.costing.total - sum(map(item.costing.cost_of, _ON_GARMENT), Decimal(0))
+        out.append(sold(f"Transfer alone, for {line.garment_name}", item, bare))
     if not compares:
         return tuple(out), tuple(ways)
     inner = run.aside(200_000_000)
@@ -251,9 +258,6 @@ def _others(
     if light is not None:
         cost = costed_plan(light, book, line.goods.name)
         out.append(sold("The same on white goods, no white", cost, cost.costing.total))
-        if item.press.printing.flips:
-            bare = cost.costing.total - cost.costing.cost_of("garment")
-            out.append(sold("Transfer alone, for white garments only", cost, bare))
     other = _other_process(job, book, inner)
     if other is not None:
         press, cost = other

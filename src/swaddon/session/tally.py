@@ -13,6 +13,7 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.costing import PRINT_KINDS, pm_text
 from swaddon.session.costs import Costed, costed_plan
+from swaddon.session.one_sheet import shared_by_one_sheet, shared_cost
 from swaddon.session.shop_rate import pieces_of, rate_of_plan
 
 Sense = Literal["better", "worse", "same"]
@@ -55,13 +56,20 @@ def tally_lines(
 def _material_line(material: Material, plan: Plan, before: Material | None, yardstick: Plan | None) -> TallyLine:
     currency = plan.request.profile.currency
     unit, supply = material.supply.unit, material.supply
-    arithmetic = (
+    arithmetic: tuple[str, ...] = (
         f"{amount_text(material.amount, unit)} on the {plan.request.profile.printing.piece}",
         f"+ {supply.waste_share:.0%} waste = {amount_text(material.bought, unit)} bought",
         f"{material.bought:.4f} {unit} × {supply.unit_price} {currency} per {unit}",
         f"= {money_text(material.cost, max(STORED_PLACES, places(material.cost)))} {currency}",
     )
     delta, sense = _UNCHANGED
+    shared = shared_by_one_sheet(plan) if material.kind == "sheet" else None
+    if shared is not None:
+        fit, share = shared
+        less = money_text(shared_cost(plan, share))
+        delta = f"{fit.count} fit one: {less}, not {plan.cost}"
+        lines = f"{fit.count} fit one sheet of {share.medium}: the print costs {less} instead of {plan.cost} {currency}"
+        arithmetic = (*arithmetic[:-1], f"{lines} (Cost › levers)", arithmetic[-1])
     if yardstick is not None:
         was = 0.0 if before is None else before.amount
         delta, sense = _change(was, material.amount, lambda value: amount_text(value, unit))

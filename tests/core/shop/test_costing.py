@@ -338,8 +338,9 @@ def test_the_largest_part_of_the_spread_is_named():
     assert known.largest.constant != "lay_down_ml_m2.W"
 
 
-def test_a_piece_is_as_large_as_its_artboard():
-    """600 pixels at 300 ppi are two inches: 50.8 mm, and four square inches."""
+def test_a_piece_is_as_large_as_its_artboard_and_charged_by_its_film():
+    """600 pixels at 300 ppi are two inches: 50.8 mm, and four square inches; film has a margin round them."""
     used = used_by(square(600, 300.0), FILM)
     assert (used.width_mm, used.height_mm) == (pytest.approx(50.8), pytest.approx(50.8))
-    assert used.square_inches == pytest.approx(4.0)
+    assert used_by(square(600, 300.0), profiles.shipped("direct")).square_inches == pytest.approx(4.0)
+    assert used.square_inches == pytest.approx((2 + 2 * FILM.film.margin_mm / 25.4) ** 2)

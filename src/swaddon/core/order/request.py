@@ -30,7 +30,7 @@ class PlanRequest:
     is asked for in the stage.
     ``ppi`` below the profile's gives a proxy: same stages, fewer pixels. ``tiles`` are the pattern tiles by name.
     ``origin_px`` is left and top of a part on the whole grid. ``medium`` is what it is printed on, ``split_rules`` how
-    it is cut where it is larger than that.
+    it is cut where it is larger than that, ``spacing_mm`` how far apart small prints lie on it.
     """
 
     artwork: Artwork
@@ -42,6 +42,7 @@ class PlanRequest:
     origin_px: tuple[int, int] = (0, 0)
     medium: Medium | None = None
     split_rules: SplitRules = BUTT
+    spacing_mm: float = 5.0
 
     @cached_property
     def profile(self) -> PressProfile:

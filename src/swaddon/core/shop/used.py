@@ -38,6 +38,8 @@ class Used:
         Its share of the sheet that it was laid on; ``None``: it was laid on none.
     pressed_twice
         Whether a transfer is pressed again after it was peeled.
+    film_m2
+        Film that is charged, waste aside; ``None``: none is.
     """
 
     full_m2: dict[str, float]
@@ -52,6 +54,7 @@ class Used:
     print_s: float
     share: SheetShare | None = None
     pressed_twice: bool = True
+    film_m2: float | None = None
 
     @property
     def gets(self) -> Gets:
@@ -63,8 +66,9 @@ class Used:
 
     @property
     def square_inches(self) -> float:
-        """Area of the artboard in square inches."""
-        return self.width_mm * self.height_mm / MM_PER_INCH**2
+        """Area that a price per square inch is asked for: the film that is charged, else the box round the print."""
+        film_m2 = self.film_m2 if self.film_m2 is not None else self.printed_size_mm[0] * self.printed_size_mm[1] / 1e6
+        return film_m2 * 1e6 / MM_PER_INCH**2
 
     def amount(self, kind: str) -> float:
         """Amount of a material on the piece; 0 where it uses none."""
@@ -94,7 +98,15 @@ def used_by(
         print_s=time.print_s,
         share=share,
         pressed_twice=pressed_twice,
+        film_m2=_film_m2(materials, press),
     )
+
+
+def _film_m2(materials: tuple[Material, ...], press: PressProfile) -> float | None:
+    """Area of the film among some materials."""
+    if press.film is None:
+        return None
+    return sum(item.amount for item in materials if item.kind == "film") / press.film.amount_per_m2
 
 
 def pretreated_m2(materials: tuple[Material, ...], press: PressProfile) -> float:

@@ -157,10 +157,12 @@ def rule_text(now: Costed, rate: Decimal, mix: Sequence[Counted]) -> str:
     if found is None:
         return ""
     side = "too dear" if found.error > 0 else "too cheap"
+    currency, of = now.costing.currency, "print" if now.used.film_m2 is None else "film"
     right = right_rate((now.counted, *mix))
     many = f"; for the {len(mix) + 1} prints of late {right:.4f}" if mix and right is not None else ""
     return (
-        f"{found.rate:f} per sq in makes {money_text(found.price, 2)}: {abs(found.error):.0%} {side}. Right here: "
+        f"{found.rate:f} {currency} per sq in of {of} makes {money_text(found.price)} {currency}: "
+        f"{abs(found.error):.0%} {side}. Right here: "
         f"{found.own_rate:.4f}{many}."
     )
 

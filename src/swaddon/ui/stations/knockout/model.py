@@ -188,7 +188,7 @@ def offers(job: Job, found: RegionMap | None, plan: Plan | None) -> tuple[Offer,
             return ""
         text = f"{points * point_mm**2 / 100:.0f} cm²"
         worth = Decimal(0) if plan is None else _worth(plan, seen, mask, points * point_mm**2)
-        return text if worth < _TOLD_MONEY else f"{text}, {worth:.2f}"
+        return text if worth < _TOLD_MONEY else f"{text}, {money_text(worth)}"
 
     return tuple(
         Offer(found.palette[index], told(seen.outside(index)), told(seen.everywhere(index))) for index in order

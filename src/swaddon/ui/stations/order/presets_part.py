@@ -5,6 +5,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QDialog, QFileDialog
 
+from swaddon.core.count.money import money_text
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.order.presets import Preset, kinds_of, offered
@@ -110,7 +111,7 @@ class PresetsPart:
         if isinstance(outcome, str):
             card.show_problem(outcome)
         else:
-            card.show_proof(outcome.proof, f"about {outcome.cost:.2f} {outcome.currency} · {facts(outcome)}")
+            card.show_proof(outcome.proof, f"about {money_text(outcome.cost)} {outcome.currency} · {facts(outcome)}")
 
     def apply(self, preset: Preset) -> None:
         """Apply a preset to the order, in one step."""

@@ -225,7 +225,7 @@ def _against(outcome: Outcome, pinned: Worked) -> str:
         return ""
     cost, white = outcome.cost - other.cost, outcome.white_amount - other.white_amount
     return (
-        f"Against the pinned: {_signed(f'{abs(cost):.2f}', cost >= 0)} {outcome.currency}, "
+        f"Against the pinned: {_signed(money_text(abs(cost)), cost >= 0)} {outcome.currency}, "
         f"white {_signed(f'{abs(white):.2f}', white >= 0)}, "
         f"{_signed(f'{abs(outcome.print_s - other.print_s):.0f}', outcome.print_s >= other.print_s)} s"
     )
