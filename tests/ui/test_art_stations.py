@@ -329,7 +329,7 @@ def test_finding_regions_can_be_cancelled_and_taken_up_again(heron, settle, monk
     heron.go_to_station("holes")
     settle()
     assert heron.desk.regions is not None
-    assert "regions; click one" in page.facts.text()
+    assert "regions that print; click one" in page.facts.text()
 
 
 def test_sliders_change_the_screen_in_one_step(holed, settle, qtbot):

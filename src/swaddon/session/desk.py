@@ -21,6 +21,7 @@ from swaddon.core.engine import Cache, Run, Superseded
 from swaddon.core.errors import PlanError, told
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.plan.printed_regions import printing
 from swaddon.core.plan.stages import Checks, Plan, make_plan
 from swaddon.core.proof.cloth import ClothKind
 from swaddon.core.proof.misregistration import Misregistration
@@ -91,6 +92,7 @@ class Desk:
         self.yardstick: Plan | None = None
         self.shows_yardstick = False
         self.regions: RegionMap | None = None
+        self._printed: tuple[tuple[object, ...], RegionMap] | None = None
         self._wants_regions = False
         self._searched: str | None = None
         self.gave_up_regions = False
@@ -128,6 +130,17 @@ class Desk:
         """Somebody looks at regions: find those of the artwork, in the background, now and whenever it changes."""
         self._wants_regions = True
         self._seek_regions()
+
+    @property
+    def printed_regions(self) -> RegionMap | None:
+        """The regions, with those hidden that the last plan prints nothing of."""
+        found, plan = self.regions, self.plan
+        if found is None or plan is None or plan.request.artwork.content_id != self._searched:
+            return found
+        key = (id(found), plan.keys["inks"], plan.keys["white"], plan.keys["highlight"])
+        if self._printed is None or self._printed[0] != key:
+            self._printed = key, printing(found, plan)
+        return self._printed[1]
 
     @property
     def is_finding_regions(self) -> bool:

@@ -41,11 +41,12 @@ class Selection:
         last = self.last(found)
         if last is None:
             return self
-        return Selection(tuple(region.number for region in of_colour(found, last.colour)), whole_colour=True)
+        alike = (region.number for region in of_colour(found, last.colour))
+        return Selection(tuple(number for number in alike if number not in found.hidden), whole_colour=True)
 
     def stepped(self, found: RegionMap, by: int) -> "Selection":
         """The next region in order of size, round and round; starts at the largest."""
-        order = [region.number for region in sorted(found.regions, key=lambda region: -region.area_px)]
+        order = [region.number for region in sorted(found.printing, key=lambda region: -region.area_px)]
         if not order:
             return Selection()
         if not self.numbers or self.numbers[-1] not in order:
@@ -76,12 +77,12 @@ class Selection:
 def larger_than(found: RegionMap, area_mm2: float, mm_per_px: float) -> Selection:
     """All regions of more than this area."""
     least = area_mm2 / (mm_per_px * found.reduction) ** 2
-    return Selection(tuple(region.number for region in found.regions if region.area_px > least))
+    return Selection(tuple(region.number for region in found.printing if region.area_px > least))
 
 
 def within(found: RegionMap, line: Sequence[Point]) -> Selection:
     """All regions that lie inside a closed line, by a point well inside each; corners in artwork pixels."""
-    return Selection(tuple(region.number for region in found.regions if inside(line, region.anchor)))
+    return Selection(tuple(region.number for region in found.printing if inside(line, region.anchor)))
 
 
 FINEST_UP_TO_MM = 4.0

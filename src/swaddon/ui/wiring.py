@@ -267,7 +267,7 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         go_to=bench.table.go_to,
         outline=bench.table.set_outlines,
         want_regions=bench.desk.want_regions,
-        regions=lambda: bench.desk.regions,
+        regions=lambda: bench.desk.printed_regions,
         finds_regions=lambda: bench.desk.is_finding_regions,
         pin=bench.pin,
         set_inches=bench.set_inches,

@@ -77,6 +77,8 @@ class RegionMap:
         Palette colours, sRGB.
     reduction
         Artwork pixels per label pixel: 1, 2, 4 …
+    hidden
+        Numbers of regions that do not print: nobody walks to them or selects them.
     """
 
     labels: Labels
@@ -84,6 +86,12 @@ class RegionMap:
     palette: tuple[Rgb, ...]
     regions: tuple[Region, ...]
     reduction: int
+    hidden: frozenset[int] = frozenset()
+
+    @property
+    def printing(self) -> tuple[Region, ...]:
+        """The regions that there is anything to do with."""
+        return tuple(region for region in self.regions if region.number not in self.hidden)
 
     def at(self, x: float, y: float) -> Region | None:
         """The region at a point in artwork pixels."""
@@ -92,7 +100,7 @@ class RegionMap:
         if not (0 <= column < width and 0 <= row < height):
             return None
         number = int(self.labels[row, column])
-        return self.regions[number - 1] if number else None
+        return self.regions[number - 1] if number and number not in self.hidden else None
 
     def mask(self, numbers: set[int]) -> Mask:
         """Mask (255) of some regions on the labels' grid."""

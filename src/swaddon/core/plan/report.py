@@ -3,6 +3,7 @@
 from typing import Any
 
 from swaddon import __version__
+from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.colour.spaces import hex_from_rgb
 from swaddon.core.count.consumption import Material, total_cost
 from swaddon.core.count.hand import Hand
@@ -10,10 +11,11 @@ from swaddon.core.count.money import STORED_PLACES, rounded, shares
 from swaddon.core.engine import Cache, Run
 from swaddon.core.findings.inspection import Fine
 from swaddon.core.flow.bound import Rate
-from swaddon.core.holes.holes import screen_for
+from swaddon.core.holes.holes import HoleClass, Zones, screen_for
 from swaddon.core.holes.screen import Ruled, features
 from swaddon.core.holes.settings import Screen
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.plan.printed_regions import printing
 from swaddon.core.plan.report_inks import inks_report
 from swaddon.core.plan.saved import savings
 from swaddon.core.plan.stages import Plan
@@ -264,14 +266,14 @@ def outlines(plan: Plan) -> list[dict[str, Any]]:
 
 
 def regions(plan: Plan) -> list[dict[str, Any]]:
-    """The regions of artwork that is cut, largest first; empty when nothing asks for regions."""
+    """The regions of artwork that print, largest first; empty when nothing asks for regions."""
     found, zones, request = plan.regions, plan.zones, plan.request
     if found is None or zones is None:
         return []
-    artwork, settings = request.artwork, request.settings
+    artwork, settings, found = request.artwork, request.settings, printing(found, plan)
     mm = settings.width_mm / artwork.placed_px(settings.placement)[0]
     entries = []
-    for region in sorted(found.regions, key=lambda region: -region.area_px):
+    for region in sorted(found.printing, key=lambda region: -region.area_px):
         x, y = settings.placement.to_artboard(region.anchor, artwork.width_px, artwork.height_px)
         entries.append(
             {
@@ -288,11 +290,20 @@ def regions(plan: Plan) -> list[dict[str, Any]]:
     return entries
 
 
+def _printing_of(found: RegionMap | None, zones: Zones, item: HoleClass) -> int:
+    """How many regions of a class print."""
+    if found is None:
+        return item.regions
+    alike = (region for region in found.printing if found.palette[region.palette] == item.colour)
+    return sum(zones.sources[region.number] == item.source for region in alike)
+
+
 def screens(plan: Plan) -> list[dict[str, Any]]:
     """Every screen in use, with what it asks of the process and gives back in ink; the fades' screen last."""
     entries = []
     if plan.zones is not None:
         classes = zip(plan.zones.classes, plan.screens.ruled, plan.given, strict=True)
+        found = None if plan.regions is None else printing(plan.regions, plan)
         for item, ruled, given in classes:
             back = {
                 "boost": round(given.boost, 3),
@@ -300,7 +311,11 @@ def screens(plan: Plan) -> list[dict[str, Any]]:
                 "delta_e_before": round(given.delta_e_before, 2),
                 "delta_e_after": round(given.delta_e_after, 2),
             }
-            what = {"colour": hex_from_rgb(item.colour), "regions": item.regions, "give_back": back}
+            what = {
+                "colour": hex_from_rgb(item.colour),
+                "regions": _printing_of(found, plan.zones, item),
+                "give_back": back,
+            }
             entries.append(_screen(ruled, plan.ppi) | what)
     if plan.screens.fade is not None and plan.treated.tone is not None:
         entries.append(_screen(plan.screens.fade, plan.ppi) | {"colour": None, "regions": 0, "give_back": None})

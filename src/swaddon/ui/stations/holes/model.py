@@ -112,7 +112,7 @@ def _facts(
     if found is None:
         return RegionFacts(None, "Finding the artwork’s regions …")
     if not selection.numbers:
-        return RegionFacts(None, f"{len(found.regions)} regions; click one on the table.")
+        return RegionFacts(None, f"{len(found.printing)} regions that print; click one on the table.")
     mm = mm_per_px(job.settings, job.file.artwork.placed_px(job.settings.placement)[0])
     chosen = selection.regions(found)
     area = sum(region.area_px for region in chosen) * (mm * found.reduction) ** 2 / 100
