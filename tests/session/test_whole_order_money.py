@@ -42,7 +42,7 @@ def test_a_knockouts_line_tells_them(make):
     job = Job("a", ArtworkFile(plan.request.artwork, b""), plan.request.settings, plan.request.profile)
     saved = knockout_model.saved(plan)
     (row,) = knockout_model.knockout_state(job, plan, None, saved).rows
-    assert f"({at_quantities(abs(saved[0].cost), 36)})" in row.effect
+    assert f"· {at_quantities(abs(saved[0].cost), 36)}" in row.effect
     alone = replace(job, settings=replace(job.settings, quantity=1))
     assert "100:" not in knockout_model.knockout_state(alone, plan, None, saved).rows[0].effect
 

@@ -222,7 +222,7 @@ def test_another_job_opened_while_an_order_is_counted_gets_nothing_of_it(marble,
     counted()
     assert len(marble.session.job.lines) == 1
     assert not marble.deck.strip.isVisible()
-    assert not marble.tally.whole.isVisible()
+    assert not marble.tally.shows_whole
 
 
 def test_one_transfer_for_all_is_compared_and_forgotten_with_the_next_change(club, counted):

@@ -47,7 +47,7 @@ def test_what_is_ticked_is_worked_out_and_shown_by_garment(six):
     assert costs[:3] == sorted(costs[:3])
     assert costs[3:] == sorted(costs[3:])
     white = cards[3]
-    assert white.view.title == "No white"
+    assert white.view.title == "None under colour"
     assert all(card.view.is_dominated or card.view.worked.outcome.worst_de for card in cards)
 
 

@@ -97,7 +97,7 @@ def _tries(job: Job, plan: Plan) -> Iterator[tuple[str, Edit]]:
     if press.has_white and white.mode in ("solid", "limit"):
         yield "White by need", edits.set_white("White by need", mode="need")
     if press.has_white and white.mode != "none" and goods_class(job.settings.garment) in ("light", "pastel"):
-        yield "No white", edits.set_white("No white", mode="none")
+        yield "No white under colour", edits.set_white("No white under colour", mode="none")
     if job.settings.holes.default is None:
         screen = Screen(lpi=press.printing.screen_lpi, share=0.85)
         yield f"Small holes in large areas, {screen.lpi:g} lpi", edits.set_screen(screen)

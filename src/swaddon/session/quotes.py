@@ -257,7 +257,7 @@ def _others(
     light = _planned(edits.set_white("White", mode="none").made(edits.set_garment(WHITE).made(job)), inner)
     if light is not None:
         cost = costed_plan(light, book, line.goods.name)
-        out.append(sold("The same on white goods, no white", cost, cost.costing.total))
+        out.append(sold("The same on white goods, no white under colour", cost, cost.costing.total))
     other = _other_process(job, book, inner)
     if other is not None:
         press, cost = other

@@ -3,8 +3,17 @@
 from swaddon.core.count.money import shares
 from swaddon.core.flow.bound import Rate
 from swaddon.core.flow.shop import word_for
+from swaddon.core.plan.outcome import NONE_UNDER
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
+
+
+def _mode_words(plan: Plan) -> str:
+    """The way of white; where none lies under colours, the white of the design still prints."""
+    mode = plan.request.settings.white.mode
+    if mode != "none":
+        return mode
+    return f"{NONE_UNDER}; white of the design" if plan.measures.white_px else NONE_UNDER
 
 
 def plan_table(plan: Plan, rate: Rate | None = None) -> str:
@@ -17,7 +26,7 @@ def plan_table(plan: Plan, rate: Rate | None = None) -> str:
         ("Artwork", f"{artwork['width_px']} × {artwork['height_px']} px, {artwork['ppi']:.0f} ppi"),
         (
             "White",
-            f"{white['mode']}, choke {choke}, {white['area_mm2'] / 100:.1f} cm²",
+            f"{_mode_words(plan)}, choke {choke}, {white['area_mm2'] / 100:.1f} cm²",
         ),
         ("Stack", " · ".join(report["stack"]) + (" (print mirrored)" if report["mirrored"] else "")),
     ]

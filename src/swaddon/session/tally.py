@@ -9,6 +9,7 @@ from swaddon.core.count.money import STORED_PLACES, at_quantities, money_text, p
 from swaddon.core.count.timing import PrintTime
 from swaddon.core.flow.bound import Rate, demand
 from swaddon.core.flow.shop import Shop, word_for
+from swaddon.core.plan.outcome import NONE_UNDER
 from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.costing import PRINT_KINDS, pm_text
@@ -63,6 +64,8 @@ def _material_line(material: Material, plan: Plan, before: Material | None, yard
         f"= {money_text(material.cost, max(STORED_PLACES, places(material.cost)))} {currency}",
     )
     delta, sense = _UNCHANGED
+    if material.kind == "white" and plan.request.settings.white.mode == "none" and material.amount:
+        delta = f"{NONE_UNDER}: the design’s"
     shared = shared_by_one_sheet(plan) if material.kind == "sheet" else None
     if shared is not None:
         fit, share = shared

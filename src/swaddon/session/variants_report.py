@@ -13,7 +13,7 @@ import cv2
 from swaddon.core.colour.spaces import hex_from_rgb
 from swaddon.core.count.money import at_quantities, money_text
 from swaddon.core.errors import PlanError
-from swaddon.core.plan.outcome import Outcome
+from swaddon.core.plan.outcome import NONE_UNDER, Outcome
 from swaddon.core.plan.variants import AS_IT_IS, Worked, dominated
 from swaddon.io.profiles import reason
 from swaddon.io.spreadsheet import write_rows
@@ -115,8 +115,13 @@ def variants_table(found: Sequence[Worked], quantity: int = 1) -> str:
     return "\n".join("  ".join(row[column].ljust(widths[column]) for column in shown).rstrip() for row in rows)
 
 
+def white_title(title: str) -> str:
+    """A white plan as it is told: under “none” the design's own white still prints."""
+    return NONE_UNDER if title == "none" else title
+
+
 def _row(entry: dict[str, Any]) -> tuple[str, ...]:
-    names = tuple(str(entry[name]) for name in ("garment", "press", "white", "knockout", "holes"))
+    names = tuple(white_title(str(entry[name])) for name in ("garment", "press", "white", "knockout", "holes"))
     if "problem" in entry:
         return (*names, "", "", "", "", "", "", entry["problem"])
     severities = [found["severity"] for found in entry["findings"]]
@@ -182,7 +187,7 @@ def _page(found: Sequence[Worked], title: str, quantity: int) -> str:
 
 def _card(item: Worked, is_dominated: bool, quantity: int) -> str:
     variant, outcome = item.variant, item.outcome
-    ways = [variant.white.title, variant.knockout.title, variant.holes.title]
+    ways = [white_title(variant.white.title), variant.knockout.title, variant.holes.title]
     told = escape(" · ".join(way for way in ways if way != AS_IT_IS.title) or "as it is")
     head = f'<p><b>{told}</b><br><span class="quiet">{escape(variant.press.title)}</span></p>'
     if outcome is None:
@@ -201,9 +206,8 @@ def _card(item: Worked, is_dominated: bool, quantity: int) -> str:
 
 def facts(outcome: Outcome) -> str:
     """White, time, hand and worst colour of a piece in one line."""
-    white = next((item for item in outcome.materials if item.kind == "white"), None)
-    amount = "no white" if white is None else f"white {white.amount:.2f} {white.supply.unit}"
-    return f"{amount} · {outcome.print_s:.0f} s · {outcome.hand_g_m2:.0f} g/m² · worst ΔE {outcome.worst_de:.1f}"
+    rest = f"{outcome.print_s:.0f} s · {outcome.hand_g_m2:.0f} g/m² · worst ΔE {outcome.worst_de:.1f}"
+    return f"{outcome.white_words} · {rest}"
 
 
 def troubles_text(outcome: Outcome) -> str:

@@ -4,7 +4,7 @@ import html
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QPoint, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QBoxLayout,
     QButtonGroup,
@@ -159,6 +159,14 @@ class Choice(QWidget):
             self._buttons[key] = made
             layout.addWidget(made, index // across, index % across)
             layout.setColumnStretch(index % across, 1 if kind == "choice" else 0)
+
+    def keep_whole(self, key: str) -> None:
+        """Give the button of a long text the room that it needs when it is chosen, and so heavier."""
+        made = self._buttons[key]
+        made.ensurePolished()
+        font = made.font()
+        font.setWeight(QFont.Weight.DemiBold)
+        made.setMinimumWidth(QFontMetrics(font).horizontalAdvance(made.text()) + 3 * GRID)
 
     @classmethod
     def of(cls, words: Named | Slider, columns: int | None = None) -> "Choice":

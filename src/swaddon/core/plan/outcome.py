@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Plane, half
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands
-from swaddon.core.count.consumption import Material, total_cost
+from swaddon.core.count.consumption import Material, amount_text, total_cost
 from swaddon.core.findings import Finding
 from swaddon.core.inks.inverse import target_lab
 from swaddon.core.plan.stages import Plan
@@ -20,6 +20,9 @@ PROOF_PX = 260
 """Longest side of a small proof."""
 
 _SAMPLES = 120_000
+NO_WHITE, NONE_UNDER = "no white", "none under colour"
+"""What a press without white prints, and what a plan does whose white lies under no colour."""
+
 _OPAQUE, _NEAR = 250, 12
 """Alpha from which a pixel stands for its colour, and how far its values may be from it."""
 
@@ -47,7 +50,9 @@ class Outcome:
     materials, cost, currency
         All that one piece uses, and its exact cost.
     print_s, hand_g_m2, open_share
-        Print time in s, mass of ink and powder per m² of figure, share of the figure that holes leave open.
+        Print time in s, mass of ink and powder per m² of the artwork, share of the figure that holes leave open.
+    none_under_colour
+        Whether no white lies under colours: what there is of it is white of the design.
     shifts
         Main colours that are printed, the worst first.
     print_id
@@ -61,6 +66,7 @@ class Outcome:
     print_s: float
     hand_g_m2: float
     open_share: float
+    none_under_colour: bool
     shifts: tuple[Shift, ...]
     findings: tuple[Finding, ...]
     print_id: str = ""
@@ -73,6 +79,20 @@ class Outcome:
     def white_amount(self) -> float:
         """White on the piece, in the ink's unit."""
         return self.amount_of("white")
+
+    @property
+    def white_words(self) -> str:
+        """White of the piece in a few words: what lies under colours, and what the design itself has.
+
+        The design's own white prints although none lies under colours.
+        """
+        white = next((item for item in self.materials if item.kind == "white"), None)
+        if white is None:
+            return NO_WHITE
+        amount = amount_text(white.amount, white.supply.unit)
+        if not self.none_under_colour:
+            return f"white {amount}"
+        return f"{NONE_UNDER}, {amount} of the design" if white.amount else NONE_UNDER
 
     @property
     def worst_de(self) -> float:
@@ -100,6 +120,7 @@ def outcome_of(plan: Plan, longest_px: int = PROOF_PX, identifies: bool = False)
         print_s=plan.time.print_s,
         hand_g_m2=plan.hand.g_per_m2,
         open_share=plan.hand.open_share,
+        none_under_colour=plan.request.settings.white.mode == "none",
         shifts=colour_shifts(plan),
         findings=plan.findings,
         print_id=_print_id(plan) if identifies else "",

@@ -78,7 +78,7 @@ class WhiteSettings:
             "White under colour",
             "Change white",
             (
-                ("none", "None"), ("highlight", "Highlights"), ("need", "By need"), ("solid", "Solid"),
+                ("none", "None under colour"), ("highlight", "Highlights"), ("need", "By need"), ("solid", "Solid"),
                 ("limit", "Coverage"), ("only", "White only"),
             ),
         ),

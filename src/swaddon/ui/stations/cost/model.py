@@ -103,7 +103,7 @@ def money_state(
         ways.append(("yardstick", "Yardstick", before, before_garment, False))
     if found is not None:
         for key, title, item, colour in (
-            ("light", "On white goods, no white", found.light, WHITE),
+            ("light", "On white goods, none under colour", found.light, WHITE),
             ("dark", "On black goods", found.dark, BLACK),
         ):
             if item is not None:
@@ -180,7 +180,7 @@ def describe(plan: Plan) -> str:
     """A plan in a few words."""
     white = plan.request.settings.white
     words: dict[WhiteMode, str] = {
-        "none": "no white",
+        "none": "no white under colour",
         "highlight": "white under highlights",
         "need": f"white by need to ΔE {white.allowed_shift:g}",
         "solid": "solid white",

@@ -32,6 +32,8 @@ OFFERED = 4
 _OFFERED_MM2 = 50.0
 _TOLD_MONEY = Decimal("0.005")
 _THIN_MM2 = 5.0
+_WHOLE_CM2 = 20
+"""Areas from here on are told in whole cm²."""
 
 
 @dataclass(frozen=True)
@@ -113,12 +115,13 @@ def _effect(plan: Plan, index: int, saved: Saving | None, quantity: int) -> str:
     """What a knockout took, and what a shirt takes less than without it."""
     pixel_mm2, profile = pixel_area_mm2(plan.ppi), plan.request.profile
     took_mm2, thin_mm2 = plan.took[index] * pixel_mm2, plan.thinned[index] * pixel_mm2
-    thinned = f", {thin_mm2 / 100:.1f} cm² thinned" if thin_mm2 >= _THIN_MM2 else ""
-    out = f"{took_mm2 / 100:.1f} cm², {took_mm2 / plan.measures.artboard_mm2:.1%}{thinned}"
+    thinned = f", {thin_mm2 / 100:.0f} thinned" if thin_mm2 >= _THIN_MM2 else ""
+    digits = 0 if took_mm2 >= _WHOLE_CM2 * 100 else 1
+    out = f"{took_mm2 / 100:.{digits}f} cm², {took_mm2 / plan.measures.artboard_mm2:.0%}{thinned}"
     if saved is None:
         return out
     told = at_quantities(abs(saved.cost), quantity)
-    order = f" ({told})" if told else ""
+    order = f" · {told}" if told else ""
     unit, verb = profile.ink_unit, "saves" if saved.cost >= 0 else "costs"
     return (
         f"{out}; {verb} {amount_text(abs(saved.white), unit)} white, {amount_text(abs(saved.colour), unit)} colour, "

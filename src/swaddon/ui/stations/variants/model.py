@@ -14,7 +14,7 @@ from swaddon.session.job import Job
 from swaddon.session.variants import holes_choice, knockout_choice, white_choice
 
 WHITES = {
-    "none": "No white", "highlight": "Highlights", "need:3": "By need, ΔE 3", "need:6": "By need, ΔE 6",
+    "none": "None under colour", "highlight": "Highlights", "need:3": "By need, ΔE 3", "need:6": "By need, ΔE 6",
     "solid": "Solid", "limit:170": "To 170 %", "limit:280": "To 280 %", "limit:400": "To 400 %",
 }  # fmt: skip
 _LIGHT_AND_DARK = ("Black tee", "White tee")
@@ -199,11 +199,10 @@ def _card(
     is_pinned = pinned is not None and pinned.variant == variant
     if outcome is None:
         return CardView(item, ways_of(variant), press, "", (), (), False, is_pinned, "", item.problem)
-    unit = variant.press.ink_unit
     order = at_quantities(outcome.cost, quantity)
     facts = (
         *((f"{order} {outcome.currency}",) if order else ()),
-        f"White {outcome.white_amount:.2f} {unit} · {outcome.print_s:.0f} s",
+        f"{outcome.white_words.capitalize()} · {outcome.print_s:.0f} s",
         f"Hand {outcome.hand_g_m2:.0f} g/m² · worst ΔE {outcome.worst_de:.1f}",
     )
     bars = tuple(

@@ -72,6 +72,7 @@ class AmountField(QWidget):
     def _build_modes(self) -> None:
         context = self._context
         self.mode = choose(context, "white.mode", columns=3)
+        self.mode.keep_whole("none")
         self.limit = slide(context, "white.limit")
         self.ladder = Ladder(context, lambda: self._plan)
         self.shift = slide(context, "white.allowed_shift")

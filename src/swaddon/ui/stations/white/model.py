@@ -144,6 +144,10 @@ def _mode_effect(plan: Plan) -> str:
     mode = plan.request.settings.white.mode
     amount = amount_text(white_amount(plan), plan.request.profile.ink_unit)
     amount_text_above = "" if mode == "need" else f"{amount} white "
+    if mode == "none":
+        amount_text_above = f"none under colour · {amount} white of the design " if plan.measures.white_px else ""
+        if not amount_text_above:
+            return "none under colour, and no white of the design prints"
     text = f"{amount_text_above}over {plan.measures.white_mm2 / 100:.0f} cm²"
     if mode in ("highlight", "need", "limit"):
         text += f" · {1 - plan.checks.white.of_solid:.0%} less than solid"
