@@ -292,3 +292,29 @@ def test_errors_of_compiled_and_of_plain_code_are_the_same(compiled, name):
     ours, plain = need.errors(aims, inks, look), need.errors_plain(aims, inks, look)
     np.testing.assert_allclose(ours, plain, atol=1e-4)
     assert np.ptp(plain, axis=1).max() > 5
+
+
+@pytest.mark.parametrize("process", ["film", "toner-onepass"])
+@pytest.mark.parametrize("shift", [2.0, 3.0, 6.0])
+@pytest.mark.parametrize("garment", [BLACK, NAVY, (200, 16, 46)], ids=str)
+def test_white_by_need_aims_at_the_rule(compiled, garment, shift, process):
+    """Neither past it (0.15 to 0.4 ΔE00, white 6 to 10 % under the least) nor more than it: each colour solved."""
+    press = profiles.shipped(process)
+    separation, look = press.separation, Appearance.of(garment, press)
+    inverse = separation_table(separation)
+    table = need.need_table(need.node_errors(separation, inverse, look), shift)
+    rgb = np.random.default_rng(5).integers(0, 256, (1500, 3)).astype(np.uint8)
+    inks = interpolate(inverse, rgb).astype(float) / 255
+    aims, fine = target_lab(rgb.astype(float), separation), np.linspace(0, 1, 201)
+    seen = np.stack([
+        delta_e_2000(lab_from_bands(seen_bands(inks, np.full(len(rgb), amount), _bands(garment), look)), aims)
+        for amount in fine
+    ])  # fmt: skip
+    rule = seen.min(axis=0) + shift
+    least = fine[(seen <= rule).argmax(axis=0)]
+    laid = need.need_of(rgb, table)
+    off = delta_e_2000(lab_from_bands(seen_bands(inks, laid, _bands(garment), look)), aims) - rule
+    asks = least > 0.02
+    assert abs(np.median(off[asks])) <= 0.03
+    assert np.percentile(off[asks], 95) <= 0.12
+    assert laid[asks].mean() == pytest.approx(least[asks].mean(), rel=0.02)
