@@ -64,15 +64,17 @@ def test_the_cost_of_an_export_is_told_in_parts_that_sum(planned, capsys, tmp_pa
     assert all(part["formula"][-1].startswith("= ") for part in report["parts"])
     assert {item["source"] for item in report["constants"]} == {"assumed"}
     assert report["largest"]["print_pm_after_weighing"] < report["print_pm"]
-    area = plan["print"]["width_mm"] * plan["print"]["height_mm"] / 25.4**2
-    assert float(report["rule_of_thumb"]["price"]) == pytest.approx(0.007 * area, rel=1e-3)
+    film_m2 = next(item["amount"] for item in plan["materials"] if item["kind"] == "film")
+    area = film_m2 / FILM.film.amount_per_m2 * 1e6 / 25.4**2
+    assert float(report["rule_of_thumb"]["price"]) == pytest.approx(0.007 * area, rel=5e-3)
+    assert report["rule_of_thumb"]["square_inches"] == pytest.approx(area, rel=2e-3)
     rows = list(csv.reader((tmp_path / "parts.csv").read_text(encoding="utf-8").splitlines()))
     assert len(rows) == len(report["parts"]) + 2
     assert rows[-1][5] == report["total"]
     code, out, _ = told(capsys, "cost", planned / "plan.json")
     assert code == 0
     assert "weigh one print, and ±" in out
-    assert "Rule of thumb 0.007 per sq in" in out
+    assert "Rule of thumb 0.007 EUR per sq in" in out
 
 
 def test_other_prices_change_the_cost_and_not_the_amounts(planned, capsys, tmp_path):

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field, ValidationError
 from swaddon.core.count.consumption import Material, powder_g
 from swaddon.core.errors import PlanError
 from swaddon.core.press.profile import PressProfile, Supply
-from swaddon.core.shop.used import INK_ROLES, Used, pretreated_m2
+from swaddon.core.shop.used import INK_ROLES, Used, film_m2, pretreated_m2
 from swaddon.io.names import shown
 from swaddon.io.profiles import reason
 
@@ -106,6 +106,7 @@ class PlanFile:
             travel_mm=found.time.travel_mm,
             materials=materials,
             print_s=found.time.print_s,
+            film_m2=film_m2(materials, press),
         )
 
 

@@ -274,3 +274,16 @@ def test_what_the_maker_states_is_the_prior_with_its_own_spread():
     assert found.source == "maker’s figure"
     assert found.pm == pytest.approx(1.7, rel=0.01)
     assert cost(PRINT, np.array([27, 17, 17, 17, 17, 52, 0.18])) > 0
+
+
+@pytest.mark.parametrize("times_noise", [1.0, 2.0])
+@pytest.mark.parametrize("count", [3, 8, 20])
+def test_intervals_hold_where_the_scale_is_worse_than_expected(count, times_noise):
+    """They held 0.89 to 0.92 with twice the noise: few readings tell little of the noise, and weights count less."""
+    held = []
+    for seed in range(PRESSES):
+        made = Set(np.random.default_rng([91, count, seed]), noise_g=0.03 * times_noise, share=0.025 * times_noise)
+        found = weigh_in(FILM, rows_of(made, count))
+        values, pms = (np.array([getattr(item, name) for item in found.after]) for name in ("value", "pm"))
+        held.append(np.abs(values - made.truth) <= pms)
+    assert abs(np.mean(held) - 0.95) <= 0.035

@@ -98,11 +98,11 @@ def used_by(
         print_s=time.print_s,
         share=share,
         pressed_twice=pressed_twice,
-        film_m2=_film_m2(materials, press),
+        film_m2=film_m2(materials, press),
     )
 
 
-def _film_m2(materials: tuple[Material, ...], press: PressProfile) -> float | None:
+def film_m2(materials: tuple[Material, ...], press: PressProfile) -> float | None:
     """Area of the film among some materials."""
     if press.film is None:
         return None

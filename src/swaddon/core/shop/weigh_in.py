@@ -105,10 +105,12 @@ def weigh_in(press: PressProfile, weighings: Sequence[Weighing]) -> WeighIn:
         raise PlanError("Nothing was weighed: give blank and printed weights, or a bottle before and after a run.")
     prior = prior_of(press, keys)
     found = min(_ways(prior, rows), key=lambda way: way.score)
-    fit, gone = found.fit, found.gone
+    gone = found.gone
     _refuse_shrunken(gone, rows)
     if not found.kept:
         raise PlanError(f"No weight can be right: {_told(gone[0][0], gone[0][1])}.")
+    lean = _lean(found.kind, found.kept, prior)
+    fit = refit(prior, [row.reading for row in found.kept], lean, start=found.fit, tells=True)
     drift = None if not found.kind else _drift_of(found, min(row.weighing.at for row in rows))
     spread = np.sqrt(np.clip(np.diag(fit.covariance), 0.0, None))
     was, now = np.exp(prior.mean).tolist(), fit.theta.tolist()
