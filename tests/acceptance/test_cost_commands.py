@@ -67,7 +67,7 @@ def test_the_cost_of_an_export_is_told_in_parts_that_sum(planned, capsys, tmp_pa
     film_m2 = next(item["amount"] for item in plan["materials"] if item["kind"] == "film")
     area = film_m2 / FILM.film.amount_per_m2 * 1e6 / 25.4**2
     assert float(report["rule_of_thumb"]["price"]) == pytest.approx(0.007 * area, rel=5e-3)
-    assert report["rule_of_thumb"]["square_inches"] == pytest.approx(area, rel=2e-3)
+    assert report["rule_of_thumb"]["square_inches"] == pytest.approx(area, rel=5e-3)
     rows = list(csv.reader((tmp_path / "parts.csv").read_text(encoding="utf-8").splitlines()))
     assert len(rows) == len(report["parts"]) + 2
     assert rows[-1][5] == report["total"]

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image
 from tests.conftest import artwork, badge, coarse
 
 from swaddon.core.engine import Cache, Run, Superseded
@@ -250,3 +251,32 @@ def test_media_are_named_or_typed():
     assert sheet_edits.medium_of(job(), shipped_media()).name == "roll-600"
     assert sheet_edits.medium_of(job(press="decal"), shipped_media()).name == "decal-a4"
     assert sheet_edits.plate_of(job(), shipped_media()).name == "plate-16x20"
+
+
+@pytest.mark.parametrize(("press", "medium"), [("film", "roll-600"), ("film", "roll-330"), ("toner-twopass", "a4")])
+def test_used_length_and_margins_are_those_of_the_files_to_the_pixel(maker, tmp_path, press, medium):
+    """640.2 pixels were told where the file had 642."""
+    plan = lay(
+        [Wanted("a", job(40.3, 5, press)), Wanted("b", job(33.7, 3, press))],
+        MEDIA[medium],
+        SheetSettings(),
+        run(),
+        maker,
+        5,
+    )
+    report = write_sheets(plan, tmp_path / "out", run(), ("png",))
+    (sheet,) = report["sheets"]
+    planes = [np.asarray(Image.open(tmp_path / "out" / name)) for name in sheet["files"]]
+    inked = np.max(planes, axis=0) > 0
+    rows, columns, px = np.flatnonzero(inked.any(axis=1)), np.flatnonzero(inked.any(axis=0)), report["ppi"] / 25.4
+    if MEDIA[medium].is_roll:
+        assert sheet["length_mm"] * px == pytest.approx(inked.shape[0], abs=0.02)
+    left, top, right, bottom = (side * px for side in report["medium"]["margin_mm"])
+    assert rows[0] == pytest.approx(top, abs=1)
+    assert sheet["used_length_mm"] * px - bottom >= rows[-1] + 1 - 1.5
+    assert columns[0] >= left - 0.5
+    assert inked.shape[1] - 1 - columns[-1] >= right - 0.5 - 0.5
+    spots = sheet["prints"]
+    assert report["seen_from"] == "printed side"
+    first = min(spots, key=lambda item: (item["y_mm"], item["x_mm"]))
+    assert first["x_mm"] * px <= columns[0] + 1.5

@@ -28,6 +28,9 @@ from swaddon.session.job import Job
 from swaddon.session.session import Edit
 from swaddon.session.sheet_prints import Laid, PrintMaker, Wanted
 
+SEEN_FROM = "printed side"
+"""Places on a sheet are as its files show it and the device prints it; a mirrored print is mirrored in its place."""
+
 SCHEMA = "swaddon-sheet/1"
 _ASK_EVERY_S = 0.1
 """How often a search tells how far it is, and looks whether it is still wanted."""
@@ -257,6 +260,7 @@ def sheet_report(plan: SheetPlan, files: dict[int, list[str]] | None = None) -> 
         "turns": plan.settings.turns,
         "fill_rings": plan.settings.fill_rings,
         "seed": plan.settings.seed,
+        "seen_from": SEEN_FROM,
         "sheets": [_sheet(plan, number, (files or {}).get(number, [])) for number in range(1, gang.sheets + 1)],
         "film_mm2": round(total, 3),
         "film_share": {job: round(film / total, 9) for job, film in by_job.items()},

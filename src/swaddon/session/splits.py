@@ -30,6 +30,7 @@ from swaddon.io.handover import planes as white_planes
 from swaddon.io.sheet_bands import PlateStore, SheetPlanes, Stamp
 from swaddon.session.sheet_files import tag_plane, whole_sheets, write_planes
 from swaddon.session.sheet_prints import Wanted, plan_of, printed_of, white_names
+from swaddon.session.sheets import SEEN_FROM
 
 SCHEMA = "swaddon-split/1"
 _MARK_LINE_MM, _MARK_GAP_MM, _NUMBER_MM = 0.3, 1.0, 3.0
@@ -130,6 +131,7 @@ def split_report(made: SplitPlan, files: dict[int, list[str]] | None = None) -> 
                    "height_mm": medium.height_mm, "margin_mm": list(medium.margin_mm), "turned": split.turned},
         "ppi": ppi,
         "mirrored": made.mirrored,
+        "seen_from": SEEN_FROM,
         "overlap_mm": split.rules.overlap_mm,
         "seam": seams[0]["seam"] if seams else [],
         "crossing_mm": round(split.crossing_mm, 4),

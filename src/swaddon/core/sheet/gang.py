@@ -69,14 +69,13 @@ class Gang:
         """Length of medium that each sheet takes: on a roll to the last print, with the rims; else the whole sheet."""
         if not self.medium.is_roll:
             return (self.medium.height_mm,) * self.sheets
-        top, bottom = self.medium.margin_mm[1], self.medium.margin_mm[3]
-        return tuple(top + mm_from_px(length, self.area.ppi) + bottom for length in self.lengths_px)
+        return self.printed_mm
 
     @property
     def printed_mm(self) -> tuple[float, ...]:
-        """How far down each sheet is printed, from its upper edge, with the rim below."""
-        top, bottom = self.medium.margin_mm[1], self.medium.margin_mm[3]
-        return tuple(top + mm_from_px(length, self.area.ppi) + bottom for length in self.lengths_px)
+        """How far down each sheet is printed, from its upper edge, with the rim below, as it is written."""
+        rims = self.area.top_px + self.area.bottom_px
+        return tuple(mm_from_px(rims + length, self.area.ppi) for length in self.lengths_px)
 
     @property
     def film_mm2(self) -> float:

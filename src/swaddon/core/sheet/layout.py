@@ -48,7 +48,7 @@ class Area:
 
     @classmethod
     def of(cls, medium: Medium, ppi: float) -> "Area":
-        """The printable pixels of a medium; what the margins touch is left out.
+        """The printable pixels of a medium: margins to the nearest pixel.
 
         Raises
         ------
@@ -60,13 +60,13 @@ class Area:
         width, height = medium.printable_mm
         if width <= 0 or (height <= 0 and not medium.is_roll):
             raise ValueError(f"{medium.title} ({medium.size_text}) is smaller than its margins: nothing can be printed")
-        left_px, top_px = math.ceil(left * px - 1e-6), math.ceil(top * px - 1e-6)
+        left_px, top_px, bottom_px = round(left * px), round(top * px), round(bottom * px)
         # as many pixels as a print of this size has: it fits, and may touch the rim by half a pixel
         across = min(round(width * px), round(medium.width_mm * px) - left_px)
         down = 0 if medium.is_roll else min(round(height * px), round(medium.height_mm * px) - top_px)
         if across < 1 or (down < 1 and not medium.is_roll):
             raise ValueError(f"{medium.title} ({medium.size_text}) leaves no pixel to print on")
-        return cls(across, down, left_px, top_px, math.ceil(bottom * px - 1e-6), ppi)
+        return cls(across, down, left_px, top_px, bottom_px, ppi)
 
     def takes(self, width_px: int, height_px: int) -> bool:
         """Whether a box of this size fits."""
