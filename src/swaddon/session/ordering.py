@@ -37,7 +37,8 @@ if TYPE_CHECKING:
 LEAST_HARM, NO_PEEK = CHOKES = ("auto", "no-peek")
 """Words that stand for a recommended choke."""
 
-_SUCH_CHOKE = "0.25mm, 3px@300, auto or no-peek"
+_ANY_PPI = 300.0
+_SUCH_CHOKE = "0.25mm, 3px, 3px@300, auto or no-peek"
 
 
 @dataclass(frozen=True)
@@ -94,7 +95,8 @@ def ordered(order: Order, meanwhile: Callable[[], None], tell: Callable[[str], o
     ValueError, PlanError
         One sentence on what is wrong.
     """
-    changes, declared, wanted = _changes(order), _declared(order), _wanted(order)
+    changes, wanted = _changes(order), _wanted(order)
+    _declared(order, _ANY_PPI)  # what cannot be read is told before anything is
     if order.page < 1:
         raise ValueError("--page counts from 1")
     if order.artwork is None and order.job is None:
@@ -108,6 +110,7 @@ def ordered(order: Order, meanwhile: Callable[[], None], tell: Callable[[str], o
         for notice in () if stored is None else stored.notices:
             tell(notice)
         press = _press(order, stored)
+        declared = _declared(order, press.plan_ppi)
         stored = None if stored is None else stored.taken_to(press)
         meanwhile()
         artwork = _artwork(None if reading is None else reading.result(), stored)
@@ -176,7 +179,7 @@ def _chosen(
         settings = preset_named(order.preset).on(settings)
     settings = replace(settings, **changes)
     _check_recipes(settings, press)
-    settings = replace(settings, white=_white(order, settings.white), holes=_holes(order, settings.holes))
+    settings = replace(settings, white=_white(order, settings.white, press), holes=_holes(order, settings.holes))
     settings = replace(settings, icc=_icc_choice(order, settings, press))
     if settings.icc is None and any(path.startswith("icc.") for path in declared):
         raise ValueError("--icc-intent and --black-point are of a colour profile: give it with --icc")
@@ -219,10 +222,10 @@ def _changes(order: Order) -> dict[str, Any]:
     return changes
 
 
-def _declared(order: Order) -> dict[str, object]:
-    """The settings that are given by their own options."""
+def _declared(order: Order, ppi: float) -> dict[str, object]:
+    """The settings that are given by their own options; pixels alone are of ``ppi``."""
     known = {entry.path: entry for entry in schema.options(PlanSettings)}
-    return {path: parse.setting(given, known[path]) for path, given in order.settings.items()}
+    return {path: parse.setting(given, known[path], ppi) for path, given in order.settings.items()}
 
 
 def _press(order: Order, stored: Job | None) -> PressProfile:
@@ -242,12 +245,12 @@ def _artwork(read: Artwork | None, stored: Job | None) -> Artwork:
     raise ValueError("The job holds no artwork: name an artwork file")
 
 
-def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
+def _white(order: Order, white: WhiteSettings, press: PressProfile) -> WhiteSettings:
     changes: dict[str, Any] = {}
     if order.white is not None:
         changes |= parse.white(order.white)
     if order.registration is not None:
-        changes |= parse.registration(order.registration)
+        changes |= parse.registration(order.registration, press.plan_ppi)
     if order.hits is not None:
         changes["hits"] = parse.hits(order.hits)
     if order.white_at is not None:
@@ -256,7 +259,7 @@ def _white(order: Order, white: WhiteSettings) -> WhiteSettings:
         changes["design_rules"] = tuple(parse.design_rule(text) for text in order.design_at)
     if order.choke is not None and order.choke not in CHOKES:
         changes["choke_mm"] = parse.small_length_mm(
-            order.choke, "--choke", *allowed(WhiteSettings, "choke_mm"), such_as=_SUCH_CHOKE
+            order.choke, "--choke", *allowed(WhiteSettings, "choke_mm"), press.plan_ppi, such_as=_SUCH_CHOKE
         )
     return replace(white, **changes)
 

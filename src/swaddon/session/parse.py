@@ -82,8 +82,8 @@ def _check(value: float, what: str, least: float, most: float, unit: str = "") -
         raise ValueError(f"{what} {value:g} is outside {least:g} to {most:.12g}{unit}")
 
 
-def setting(given: object, entry: OnCommandLine) -> object:
-    """A setting from what stands on the command line; raises ``ValueError`` with one sentence."""
+def setting(given: object, entry: OnCommandLine, ppi: float | None = None) -> object:
+    """A setting from what stands on the command line, pixels alone of ``ppi``; raises ``ValueError``, one sentence."""
     flag = entry.option.flag
     if not isinstance(given, str):
         return given
@@ -95,7 +95,7 @@ def setting(given: object, entry: OnCommandLine) -> object:
     if entry.kind is str:
         return short_text(given, flag, entry.longest, entry.pattern)
     if entry.unit == "mm":
-        return small_length_mm(given, flag, entry.least, entry.most, such_as="0.5mm or 0.02in")
+        return small_length_mm(given, flag, entry.least, entry.most, ppi, such_as="0.5mm or 0.02in")
     value = number(given, flag, entry.least, entry.most)
     if entry.kind is int:
         if value != int(value):
@@ -280,13 +280,13 @@ def hits(text: str) -> tuple[float, ...]:
 _SUCH_ERROR = "0.12mm or 0.2mm:worst"
 
 
-def registration(text: str) -> dict[str, object]:
+def registration(text: str, ppi: float | None = None) -> dict[str, object]:
     """Registration error: a length that is its standard deviation, or with ``:worst`` the largest that occurs."""
     length, _, kind = text.partition(":")
     if kind not in ("", "worst"):
         raise ValueError(f"--registration “{text}” is not a length such as {_SUCH_ERROR}")
     error_mm = small_length_mm(
-        length, "--registration", *allowed(WhiteSettings, "registration_mm"), such_as=_SUCH_ERROR
+        length, "--registration", *allowed(WhiteSettings, "registration_mm"), ppi, such_as=_SUCH_ERROR
     )
     return {"registration_mm": error_mm, "worst_case": kind == "worst"}
 

@@ -24,7 +24,7 @@ class CurveChart(QWidget):
     def __init__(self, name: str, unit: str, step: float) -> None:
         super().__init__()
         self.setAccessibleName(name)
-        self.setFixedHeight(58)
+        self.setFixedHeight(50)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._unit, self._step = unit, step

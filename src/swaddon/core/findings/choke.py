@@ -17,6 +17,8 @@ _RIM_AT_LEAST_MM = 0.05
 _OTHER_CHOKE_MM = 0.08
 """Distance from every advised choke from which one that was set by hand is told (assumed)."""
 
+_SAME_MM = 0.005
+
 _MUCH_WORSE = 1.25
 """Harm, as a multiple of the least there is, from which a choke should be changed (assumed)."""
 
@@ -28,8 +30,8 @@ def peek(scene: Scene) -> Iterator[Finding]:
     if area_mm2 < _EDGE_AT_LEAST_MM2 or is_white(scene.settings.garment) or white.choke_mm == 0:
         return
     registration = scene.settings.registration(scene.profile)
-    if white.choke_mm >= registration.no_peek_mm:
-        return
+    if white.choke_mm >= registration.no_peek_mm or white.choke_mm >= scene.choke.recommended_mm - _SAME_MM:
+        return  # what is left of it the recommended choke accepts: it stands beside the choke
     by_mm = registration.reach_mm - white.choke_mm
     too_little = _should_change(scene) and white.choke_mm < scene.choke.recommended_mm
     x, y = scene.mm(*place(scene.edges.peek))
@@ -127,10 +129,31 @@ def lost_lines(scene: Scene) -> Iterator[Finding]:
     yield Finding("lost-lines", "look", text, x, y, lost.bare_mm, "mm", fix, what)
 
 
+def _kept_by_the_guard(scene: Scene) -> Iterator[Finding]:
+    """What a wide choke costs although the guard keeps cores: strokes with less white than they might have."""
+    strokes, white, best = scene.strokes, scene.settings.white, scene.choke.recommended_mm
+    if white.choke_mm <= best + _SAME_MM or strokes.saved_mm < _LOST_AT_LEAST_MM or not _should_change(scene):
+        return
+    _, rim_mm2 = scene.choke.areas_at(white.choke_mm)
+    _, best_mm2 = scene.choke.areas_at(best)
+    bare = f", and {strokes.bare_mm:.0f} mm have none" if strokes.bare_mm >= 1 else ""
+    text = (
+        f"At a choke of {white.choke_mm:.2f} mm the guard leaves {strokes.saved_mm:.0f} mm of strokes about "
+        f"{strokes.width_mm:.2f} mm wide no more than a core of white{bare}; rims without white are {rim_mm2:.0f} mm² "
+        f"in all, {best_mm2:.0f} at {best:.2f} mm."
+    )
+    x, y = scene.centre()
+    fix = scene.with_white(choke_mm=best)
+    yield Finding("choke-guarded", "note", text, x, y, white.choke_mm, "mm", fix, f"Choke {best:g} mm")
+
+
 def choke_too_large(scene: Scene) -> Iterator[Finding]:
     """A choke of more than half of the finest stroke."""
     fine, white = scene.inspection.line, scene.settings.white
-    if fine is None or white.mode == "none" or white.guard or white.choke_mm <= fine.width_mm / 2:
+    if fine is None or white.mode == "none" or white.choke_mm <= fine.width_mm / 2:
+        return
+    if white.guard:
+        yield from _kept_by_the_guard(scene)
         return
     text = (
         f"The choke of {white.choke_mm:.2f} mm is more than half of the finest stroke ({fine.width_mm:.2f} mm): "

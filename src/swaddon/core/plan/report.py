@@ -195,7 +195,14 @@ def choke(plan: Plan) -> dict[str, Any]:
         for c, p, r in zip(curve.at_mm[::5], curve.peek[::5], curve.rim[::5], strict=True)
     ]
     no_peek_mm = plan.request.settings.registration(plan.request.profile).no_peek_mm
-    return {"recommended_mm": curve.recommended_mm, "no_peek_mm": no_peek_mm, "curve": points}
+    chokes = {
+        "least_harm": curve.recommended_mm, "no_peek": no_peek_mm, "in_force": plan.request.settings.white.choke_mm
+    }  # fmt: skip
+    both = {}
+    for name, choke_mm in chokes.items():
+        peek_mm2, rim_mm2 = curve.areas_at(choke_mm)
+        both[name] = {"choke_mm": choke_mm, "peek_mm2": round(peek_mm2, 2), "rim_mm2": round(rim_mm2, 2)}
+    return {"recommended_mm": curve.recommended_mm, "no_peek_mm": no_peek_mm, **both, "curve": points}
 
 
 def verdict(plan: Plan) -> dict[str, Any]:

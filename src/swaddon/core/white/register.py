@@ -36,11 +36,20 @@ class Edges:
 
 @dataclass(frozen=True, eq=False)
 class ChokeCurve:
-    """Harm in ΔE·mm² of peeking white and of bare rims, for each choke in mm; the least of their sum is recommended."""
+    """Harm in ΔE·mm² of peeking white and of bare rims, for each choke in mm; the least of their sum is recommended.
+
+    ``peek_mm2`` and ``rim_mm2`` are the expected areas of both, where white lies under an edge.
+    """
 
     at_mm: NDArray[np.float64]
     peek: NDArray[np.float64]
     rim: NDArray[np.float64]
+    peek_mm2: NDArray[np.float64]
+    rim_mm2: NDArray[np.float64]
+
+    def areas_at(self, mm: float) -> tuple[float, float]:
+        """Expected areas of one choke in mm²: of white that peeks out, and of rims without white."""
+        return float(np.interp(mm, self.at_mm, self.peek_mm2)), float(np.interp(mm, self.at_mm, self.rim_mm2))
 
     @property
     def total(self) -> NDArray[np.float64]:
@@ -116,7 +125,8 @@ def choke_curve(edges: Edges, bared: Callable[[], BaredAreas]) -> ChokeCurve:
     """Expected harm against choke; ``bared`` gives the areas, and is asked only where white lies under an edge."""
     choke = chokes_tried()
     if edges.white_share == 0:
-        return ChokeCurve(choke, np.zeros(choke.size), np.zeros(choke.size))
+        none = np.zeros(choke.size)
+        return ChokeCurve(choke, none, none, none, none)
     misregistration = bared()
-    peek, rim = edges.white_share * edges.peek_delta_e, edges.white_share * edges.rim_delta_e
-    return ChokeCurve(choke, misregistration.peek_mm2 * peek, misregistration.rim_mm2 * rim)
+    peek, rim = (edges.white_share * area for area in (misregistration.peek_mm2, misregistration.rim_mm2))
+    return ChokeCurve(choke, peek * edges.peek_delta_e, rim * edges.rim_delta_e, peek, rim)

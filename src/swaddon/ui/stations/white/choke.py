@@ -49,7 +49,7 @@ class ChokeField(QWidget):
         self.no_peek = button("")
         self.no_peek.clicked.connect(lambda: self._take("Take the choke that hides white", self._no_peek))
         self.schools = row(self.recommend, self.no_peek, spacing=4)
-        self.text = label("", "effect", wrap=True)
+        self.text, self.harms = label("", "effect", wrap=True), label("", "effect", wrap=True)
         self.guard = tick(context, "white.guard")
         self._build_registration()
         for made in (self.row, self.error, self.squeeze, self.screen_choke):
@@ -58,7 +58,16 @@ class ChokeField(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(3)
         guarded = row(self.guard, 1, why_button("Choke", _WHY_CHOKE))
-        for part in (self.row, self.text, self.schools, guarded, self.registration, self.screen_choke, self.chart):
+        for part in (
+            self.row,
+            self.text,
+            self.schools,
+            guarded,
+            self.registration,
+            self.screen_choke,
+            self.chart,
+            self.harms,
+        ):
             layout.addWidget(part)
 
     def _build_registration(self) -> None:
@@ -117,4 +126,6 @@ class ChokeField(QWidget):
         self.chart.setVisible(bool(state.choke_lines))
         self.chart.show_curves(state.choke_lines, white.choke_mm, self._best, self._no_peek)
         self.text.setText(state.choke_effect)
+        self.harms.setText(state.harms)
+        self.harms.setVisible(bool(state.harms))
         self.guard.setText("Guard thin strokes" + state.guard_effect)

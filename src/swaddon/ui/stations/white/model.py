@@ -76,6 +76,7 @@ class WhiteState:
     choke_lines: tuple[Line, ...]
     recommended_mm: float | None
     no_peek_mm: float | None
+    harms: str
 
 
 def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> WhiteState:
@@ -117,6 +118,7 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         choke_lines=() if plan is None else choke_lines(plan),
         recommended_mm=plan.choke.recommended_mm if plan is not None and choked and plan.choke.total.any() else None,
         no_peek_mm=None if registration is None or not choked else registration.no_peek_mm,
+        harms="" if plan is None or registration is None or not choked else harms_text(plan, registration.no_peek_mm),
     )
 
 
@@ -143,13 +145,15 @@ def _opacity_text(profile: PressProfile) -> str:
 def _mode_effect(plan: Plan) -> str:
     mode = plan.request.settings.white.mode
     amount = amount_text(white_amount(plan), plan.request.profile.ink_unit)
-    amount_text_above = "" if mode == "need" else f"{amount} white "
+    amount_text_above = f"{amount} white "
     if mode == "none":
         amount_text_above = f"none under colour · {amount} white of the design " if plan.measures.white_px else ""
         if not amount_text_above:
             return "none under colour, and no white of the design prints"
     text = f"{amount_text_above}over {plan.measures.white_mm2 / 100:.0f} cm²"
-    if mode in ("highlight", "need", "limit"):
+    if mode == "need":  # the curve above tells the amount
+        return f"{1 - plan.checks.white.of_solid:.0%} less than solid"
+    if mode in ("highlight", "limit"):
         text += f" · {1 - plan.checks.white.of_solid:.0%} less than solid"
     return text
 
@@ -275,8 +279,20 @@ def _choke_effect(job: Job, plan: Plan | None, other_ppi: float) -> str:
     text = f"{px:.1f} px at {ppi:g} ppi, {other:.0f} at {other_ppi:g}"
     if plan is None or white.mode == "none":
         return text
-    text += f" · −{plan.checks.white.taken_share:.1%} white"
-    return text
+    return f"{text} · −{plan.checks.white.taken_share:.1%} white"
+
+
+def harms_text(plan: Plan, no_peek_mm: float) -> str:
+    """Both harms of both schools and of the choke in force side by side, as areas that are to be expected."""
+    if not plan.choke.total.any():
+        return ""
+    in_force = plan.request.settings.white.choke_mm
+    chokes = (("least harm", plan.choke.recommended_mm), ("no peek", no_peek_mm), ("now", in_force))
+    told = []
+    for name, choke_mm in chokes:
+        peek_mm2, rim_mm2 = plan.choke.areas_at(choke_mm)
+        told.append(f"{name} {peek_mm2:.0f} + {rim_mm2:.0f}")
+    return f"Peeking + bare, mm²: {' · '.join(told)}"
 
 
 def _guard_effect(plan: Plan | None) -> str:

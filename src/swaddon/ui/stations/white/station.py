@@ -25,6 +25,7 @@ STATION = StationSpec(
             "choke-kept",
             "design-white-idle",
             "choke-large",
+            "choke-guarded",
             "lost-lines",
             "peek",
             "bare-rim",
