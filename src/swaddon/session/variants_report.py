@@ -67,6 +67,7 @@ def variant_report(item: Worked, is_dominated: bool, quantity: int = 1) -> dict[
         "print_s": round(outcome.print_s, 2),
         "hand_g_m2": round(outcome.hand_g_m2, 2),
         "worst_de": round(outcome.worst_de, 2),
+        "worst_de_solid": round(outcome.shifts[0].solid, 2) if outcome.shifts else 0.0,
         "worst_colour": None if worst is None else hex_from_rgb(worst),
         "findings": [
             {"code": found.code, "severity": found.severity, "text": found.text} for found in outcome.findings
@@ -206,7 +207,7 @@ def _card(item: Worked, is_dominated: bool, quantity: int) -> str:
 
 def facts(outcome: Outcome) -> str:
     """White, time, hand and worst colour of a piece in one line."""
-    rest = f"{outcome.print_s:.0f} s · {outcome.hand_g_m2:.0f} g/m² · worst ΔE {outcome.worst_de:.1f}"
+    rest = f"{outcome.print_s:.0f} s · {outcome.hand_g_m2:.0f} g/m² · {outcome.worst_words}"
     return f"{outcome.white_words} · {rest}"
 
 

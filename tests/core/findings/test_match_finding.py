@@ -37,7 +37,7 @@ def off_from_drawn(plan, y: int, x: int) -> float:
 
 
 @pytest.mark.parametrize(
-    ("mode", "how"), [("none", "on bare cloth"), ("need", "ml of white"), ("solid", "ml of white")]
+    ("mode", "how"), [("none", "on the bare cloth"), ("need", "ml of white"), ("solid", "ml of white")]
 )
 def test_navy_on_navy_is_told_with_its_place_its_difference_and_what_leaving_it_out_saves(make, mode, how):
     """Common practice, no source: any colour on its match must go; printed ink never matches dyed cloth."""

@@ -89,7 +89,7 @@ def outcome(cost: str, grams: float = 1.0, worst: float = 3.0, seconds: float = 
     )
     picture = np.zeros((2, 2, 3), np.uint8)
     shifts = (Shift((1, 2, 3), 1.0, worst),)
-    return Outcome(picture, materials, Decimal(cost), "EUR", seconds, 80.0, 0.0, False, shifts, ())
+    return Outcome(picture, materials, Decimal(cost), "EUR", seconds, 80.0, 0.0, False, None, shifts, ())
 
 
 @given(st.lists(st.tuples(st.integers(1, 500), st.decimals(0, 50, places=6), st.floats(0, 9)), min_size=1, max_size=12))

@@ -1,7 +1,7 @@
 """What a plan comes to, in the few numbers and the small picture by which plans are compared."""
 
 import zlib
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 
 import cv2
@@ -26,17 +26,24 @@ NO_WHITE, NONE_UNDER = "no white", "none under colour"
 _OPAQUE, _NEAR = 250, 12
 """Alpha from which a pixel stands for its colour, and how far its values may be from it."""
 
+_HARDLY_DE = 0.3
+"""ΔE00 that nobody sees (assumed)."""
+
 _VISIBLE_SHARE = 0.01
 """Share of the print below which a colour does not count (assumed)."""
 
 
 @dataclass(frozen=True)
 class Shift:
-    """A main colour of the print: its share, and ΔE00 between how it will look and how it was drawn."""
+    """A main colour of the print: its share, and ΔE00 between how it will look and how it was drawn.
+
+    ``solid`` is what it would be with full white under it, on the garment of the plan.
+    """
 
     colour: Rgb
     share: float
     delta_e: float
+    solid: float = field(default=0.0, compare=False)
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,6 +58,8 @@ class Outcome:
         All that one piece uses, and its exact cost.
     print_s, hand_g_m2, open_share
         Print time in s, mass of ink and powder per m² of the artwork, share of the figure that holes leave open.
+    allowed_shift
+        ΔE00 that white by need may lose; ``None``: white is not laid by need.
     none_under_colour
         Whether no white lies under colours: what there is of it is white of the design.
     shifts
@@ -67,6 +76,7 @@ class Outcome:
     hand_g_m2: float
     open_share: float
     none_under_colour: bool
+    allowed_shift: float | None
     shifts: tuple[Shift, ...]
     findings: tuple[Finding, ...]
     print_id: str = ""
@@ -100,6 +110,18 @@ class Outcome:
         return self.shifts[0].delta_e if self.shifts else 0.0
 
     @property
+    def worst_words(self) -> str:
+        """The worst colour in words; beside a shift that was allowed, how far solid white would reach with it.
+
+        By need white loses no more than is allowed of what white can give: inks and garment may leave more.
+        """
+        text = f"worst ΔE {self.worst_de:.1f}"
+        if self.allowed_shift is None or not self.shifts or self.worst_de <= self.allowed_shift + _HARDLY_DE:
+            return text
+        solid = self.shifts[0].solid
+        return f"{text} ({'solid no better' if solid >= self.worst_de - _HARDLY_DE else f'solid {solid:.1f}'})"
+
+    @property
     def troubles(self) -> int:
         """Findings that stop the print or want a look."""
         return sum(finding.severity != "note" for finding in self.findings)
@@ -121,6 +143,7 @@ def outcome_of(plan: Plan, longest_px: int = PROOF_PX, identifies: bool = False)
         hand_g_m2=plan.hand.g_per_m2,
         open_share=plan.hand.open_share,
         none_under_colour=plan.request.settings.white.mode == "none",
+        allowed_shift=plan.request.settings.white.allowed_shift if plan.request.settings.white.mode == "need" else None,
         shifts=colour_shifts(plan),
         findings=plan.findings,
         print_id=_print_id(plan) if identifies else "",
@@ -169,20 +192,25 @@ def colour_shifts(plan: Plan, garment: Rgb | None = None) -> tuple[Shift, ...]:
     light = left * seen_bands(inks, white, ground, look) + (1 - left) * ground
     aims = target_lab(np.array([item.colour for item in found], np.float64), profile.separation)
     apart = delta_e_2000(lab_from_bands(light), aims).tolist()
-    shifts = [Shift(item.colour, item.share, float(off)) for item, off in zip(found, apart, strict=True)]
+    reach = [item.solid for item in found]
+    shifts = [Shift(item.colour, item.share, float(off), at) for item, off, at in zip(found, apart, reach, strict=True)]
     counted = [shift for shift in shifts if shift.share >= _VISIBLE_SHARE] or shifts
     return tuple(sorted(counted, key=lambda shift: -shift.delta_e))
 
 
 @dataclass(frozen=True)
 class _MainPrint:
-    """How a main colour is printed: its share, inks and white (0..1), and the share that holes leave of it."""
+    """How a main colour is printed: its share, inks and white (0..1), and the share that holes leave of it.
+
+    ``solid``: its ΔE00 with full white under it.
+    """
 
     colour: Rgb
     share: float
     inks: tuple[float, ...]
     white: float
     left: float
+    solid: float
 
 
 def _main_prints(plan: Plan) -> list[_MainPrint]:
@@ -205,5 +233,5 @@ def _main_prints(plan: Plan) -> list[_MainPrint]:
         inks = np.median(cmyk[printed], axis=0) / 255
         left = 1.0 if cut is None else float(np.mean(cut[here])) / 255
         white = float(np.median(fine[printed])) / FULL_WHITE
-        out.append(_MainPrint(item.colour, item.share, tuple(inks.tolist()), white, left))
+        out.append(_MainPrint(item.colour, item.share, tuple(inks.tolist()), white, left, float(item.solid)))
     return out

@@ -203,7 +203,7 @@ def _card(
     facts = (
         *((f"{order} {outcome.currency}",) if order else ()),
         f"{outcome.white_words.capitalize()} · {outcome.print_s:.0f} s",
-        f"Hand {outcome.hand_g_m2:.0f} g/m² · worst ΔE {outcome.worst_de:.1f}",
+        f"Hand {outcome.hand_g_m2:.0f} g/m² · {outcome.worst_words}",
     )
     bars = tuple(
         (name, _SORTED_BY[key](outcome) / most[key] if most[key] else 0.0)

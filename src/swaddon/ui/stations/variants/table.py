@@ -187,7 +187,7 @@ class VariantsTable(QWidget):
         picture.setPixmap(scaled(proof, QSize(width, width)))
         picture.setAccessibleName(f"The print: {item.variant.title}")
         outcome = item.outcome
-        facts = f"{money_text(outcome.cost)} {outcome.currency}\nworst ΔE {outcome.worst_de:.1f}"
+        facts = f"{money_text(outcome.cost)} {outcome.currency}\n{outcome.worst_words}"
         is_pinned = item.variant == self._shown.pinned
         pin, take = button("Unpin" if is_pinned else "Pin", "link"), button("Take", "link")
         for made, signal in ((pin, self.pinned), (take, self.adopted)):

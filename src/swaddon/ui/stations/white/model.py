@@ -93,7 +93,7 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         mode_effect="" if plan is None else _mode_effect(plan),
         need_curve=() if plan is None else need_lines(plan),
         need_note="" if plan is None else white_cost(plan),
-        verdict="" if plan is None else plan.advice.reason,
+        verdict="" if plan is None or not plan.request.profile.white_under_colour else plan.advice.reason,
         colours=() if plan is None else tuple(_row(item) for item in plan.advice.colours),
         strengthen_effect=_strengthen_effect(settings, plan),
         design=settings.prints_design_white,
@@ -152,10 +152,19 @@ def _mode_effect(plan: Plan) -> str:
             return "none under colour, and no white of the design prints"
     text = f"{amount_text_above}over {plan.measures.white_mm2 / 100:.0f} cm²"
     if mode == "need":  # the curve above tells the amount
-        return f"{1 - plan.checks.white.of_solid:.0%} less than solid"
+        return f"{1 - plan.checks.white.of_solid:.0%} less than solid{_worst_by_need(plan)}"
     if mode in ("highlight", "limit"):
         text += f" · {1 - plan.checks.white.of_solid:.0%} less than solid"
     return text
+
+
+def _worst_by_need(plan: Plan) -> str:
+    """The worst main colour beside the shift that is allowed, where it is more than that: solid reaches no better."""
+    allowed = plan.request.settings.white.allowed_shift
+    worst = max(plan.advice.colours, key=lambda item: item.by_need, default=None)
+    if worst is None or worst.by_need <= allowed + 0.3:
+        return ""
+    return f" · worst ΔE {worst.by_need:.1f}, solid {worst.solid:.1f}"
 
 
 def _hits_text(hits: tuple[float, ...]) -> str:
