@@ -71,3 +71,16 @@ def celsius_from_f(fahrenheit: float) -> float:
     (148.9, 170)
     """
     return (fahrenheit - 32) * 5 / 9
+
+
+def plural(word: str) -> str:
+    """More than one of what a word names.
+
+    >>> [plural(word) for word in ("shirt", "patch", "box", "badge", "body")]
+    ['shirts', 'patches', 'boxes', 'badges', 'bodies']
+    """
+    if word.endswith(("s", "x", "z", "ch", "sh")):
+        return f"{word}es"
+    if word.endswith("y") and word[-2:-1] not in "aeiou":
+        return f"{word[:-1]}ies"
+    return f"{word}s"

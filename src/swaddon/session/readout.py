@@ -6,6 +6,7 @@ from swaddon.core.flow.shop import word_for
 from swaddon.core.plan.outcome import NONE_UNDER
 from swaddon.core.plan.report import plan_report
 from swaddon.core.plan.stages import Plan
+from swaddon.core.units import plural
 
 
 def _mode_words(plan: Plan) -> str:
@@ -37,10 +38,10 @@ def plan_table(plan: Plan, rate: Rate | None = None) -> str:
     rows.append((f"Cost per {piece}", f"{plan.cost} {cost['currency']}"))
     alone = f"printer alone {time['shirts_per_hour']:.1f}"
     if rate is None:
-        rows.append(("Print time", f"{time['print_s']:.0f} s, {alone} {piece}s per hour"))
+        rows.append(("Print time", f"{time['print_s']:.0f} s, {alone} {plural(piece)} per hour"))
     else:
         made = f"about {rate.shop_per_hour:.1f}, by the {word_for(rate.limited_by)}; {alone}"
-        rows += [("Print time", f"{time['print_s']:.0f} s"), (f"{piece.capitalize()}s per hour", made)]
+        rows += [("Print time", f"{time['print_s']:.0f} s"), (f"{plural(piece).capitalize()} per hour", made)]
     for item in report["findings"]:
         rows.append((item["severity"].capitalize(), f"{item['text']} [{item['x_mm']:.0f}, {item['y_mm']:.0f} mm]"))
     return "\n".join(f"{name:<15} {value}" for name, value in rows)

@@ -15,7 +15,7 @@ from swaddon.core.engine import Cache, Run
 from swaddon.core.errors import PlanError
 from swaddon.core.plan.stages import Plan
 from swaddon.core.plan.trouble import Patch
-from swaddon.core.units import inches_from_mm
+from swaddon.core.units import inches_from_mm, plural
 from swaddon.io.profiles import reason
 from swaddon.io.whole import whole_file
 from swaddon.session.curves import Line, choke_lines, height_at, need_lines
@@ -78,7 +78,7 @@ def report_page(plan: Plan, run: Run) -> str:
     wide, high = settings.width_mm, request.height_mm
     size = f"{wide:.0f} × {high:.0f} mm ({inches_from_mm(wide):.1f} × {inches_from_mm(high):.1f} in)"
     item, piece = request.profile.printing.item, request.profile.printing.piece
-    shirts = f"1 {item}" if settings.quantity == 1 else f"{settings.quantity} {item}s"
+    shirts = f"1 {item}" if settings.quantity == 1 else f"{settings.quantity} {plural(item)}"
     return "\n".join(
         (
             '<!doctype html>\n<html lang="en">\n<meta charset="utf-8">',

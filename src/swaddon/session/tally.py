@@ -13,6 +13,7 @@ from swaddon.core.plan.outcome import NONE_UNDER
 from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.costing import PRINT_KINDS, pm_text
+from swaddon.core.units import plural
 from swaddon.session.costs import Costed, costed_plan
 from swaddon.session.one_sheet import shared_by_one_sheet, shared_cost
 from swaddon.session.shop_rate import pieces_of, rate_of_plan
@@ -87,7 +88,7 @@ def _cost_line(plan: Plan, yardstick: Plan | None, whole: Costed | None) -> Tall
     quantity = plan.request.settings.quantity
     if quantity > 1:
         told = at_quantities(total_cost(plan.materials), quantity)
-        arithmetic.append(f"The print for {piece}s, {told} {currency}")
+        arithmetic.append(f"The print for {plural(piece)}, {told} {currency}")
     delta, sense, pm = *_UNCHANGED, ""
     if whole is not None:
         pm = f" ± {pm_text(whole.costing.spread.pm)}"
@@ -96,7 +97,7 @@ def _cost_line(plan: Plan, yardstick: Plan | None, whole: Costed | None) -> Tall
         each = f"whole {money_text(whole.costing.total, 2)}"
         delta = f"{' · '.join(filter(None, (each, told)))} {currency}"
         if told:
-            arithmetic.append(f"The whole {piece}s, {told} {currency}")
+            arithmetic.append(f"The whole {plural(piece)}, {told} {currency}")
     if yardstick is not None:
         was, now = float(total_cost(yardstick.materials)), float(total_cost(plan.materials))
         decimals = max(plan.cost_places, yardstick.cost_places)
@@ -126,7 +127,7 @@ def _time_lines(time: PrintTime, before: PrintTime | None, piece: str) -> list[T
     arithmetic.append(f"= {time.print_s:.1f} s per {piece}")
     rate = (
         f"3600 s ÷ {time.print_s:.1f} s per {piece}",
-        f"= {time.shirts_per_hour:.1f} {piece}s per hour of the printer alone",
+        f"= {time.shirts_per_hour:.1f} {plural(piece)} per hour of the printer alone",
         "Pretreating, pressing and curing are not counted here.",
     )
     (delta_s, sense_s), (delta_h, sense_h) = _UNCHANGED, _UNCHANGED
@@ -137,7 +138,9 @@ def _time_lines(time: PrintTime, before: PrintTime | None, piece: str) -> list[T
         )
     return [
         TallyLine("time", "Print time", f"{time.print_s:.0f} s", delta_s, sense_s, tuple(arithmetic)),
-        TallyLine("rate", f"{piece.capitalize()}s per hour", f"{time.shirts_per_hour:.1f}", delta_h, sense_h, rate),
+        TallyLine(
+            "rate", f"{plural(piece).capitalize()} per hour", f"{time.shirts_per_hour:.1f}", delta_h, sense_h, rate
+        ),
     ]
 
 
@@ -149,7 +152,9 @@ def _shop_rate(plan: Plan, yardstick: Plan | None, shop: Shop, found: Rate) -> T
         if count := shop.counts[name] if seconds else 0:
             lines.append(f"{word_for(name)}: {seconds:.0f} s a {piece} ÷ {count} = {seconds / count:.0f} s")
     lines.append(f"at best {found.best_per_hour:.1f} an hour, by the {word_for(found.limited_by)}")
-    lines.append(f"= about {found.shop_per_hour:.1f} {piece}s per hour, as people and machines wait for each other")
+    lines.append(
+        f"= about {found.shop_per_hour:.1f} {plural(piece)} per hour, as people and machines wait for each other"
+    )
     lines.append(f"The printer alone: {found.printer_per_hour:.1f} an hour. Days with chance: Cost › Flow.")
     delta, sense = f"printer alone {found.printer_per_hour:.0f}", _UNCHANGED[1]
     before = None if yardstick is None else rate_of_plan(yardstick, shop)
@@ -157,7 +162,7 @@ def _shop_rate(plan: Plan, yardstick: Plan | None, shop: Shop, found: Rate) -> T
         delta, sense = _change(
             before.shop_per_hour, found.shop_per_hour, lambda value: f"{value:.1f}", more_is_better=True
         )
-    title = f"{piece.capitalize()}s per hour"
+    title = f"{plural(piece).capitalize()} per hour"
     return TallyLine("rate", title, f"{found.shop_per_hour:.1f}", delta, sense, tuple(lines))
 
 

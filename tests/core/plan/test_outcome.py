@@ -194,3 +194,22 @@ def test_ways_are_counted_on_real_plans_and_one_film_is_judged_on_every_garment(
     solid = next(plan for settings, plan in plans.items() if settings.white.mode == "solid")
     worst = max(colour_shifts(solid, garment)[0].delta_e for garment in (BLACK, NAVY, WHITE))
     assert ways["any"].sum.worst_de == pytest.approx(worst)
+
+
+def test_dots_and_rims_at_the_chokes_edge_are_no_colour(make):
+    """A soft knockout left bright dots beside the edge, where white is pulled in: 63 was told where solid reaches 9."""
+    art = np.zeros((300, 300, 4), np.uint8)
+    art[60:240, 60:240] = (230, 60, 60, 255)
+    art[..., :3][~(art[..., 3] > 0)] = 0
+    cyan = np.zeros((300, 300), bool)
+    cyan[56:60, 60:240] = cyan[240:244, 60:240] = True
+    art[cyan] = (90, 230, 250, 255)
+    art[120:180, 120:180] = (90, 230, 250, 255)
+    plan = make(art, garment=(27, 27, 31), white=WhiteSettings("solid", choke_mm=0.4))
+    shifts = {item.colour: item for item in colour_shifts(plan)}
+    (own,) = [item for colour, item in shifts.items() if colour[2] > 200]
+    assert own.delta_e == pytest.approx(own.solid, abs=0.6)
+    only_rims = art.copy()
+    only_rims[120:180, 120:180] = (230, 60, 60, 255)
+    rims = colour_shifts(make(only_rims, garment=(27, 27, 31), white=WhiteSettings("solid", choke_mm=0.4)))
+    assert max(item.delta_e for item in rims) < 15, "a colour that stands at edges alone is a rim, and told as such"

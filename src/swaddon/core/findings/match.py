@@ -35,6 +35,7 @@ _PATCH_MM, _AT_LEAST_MM2 = 1.0, 1.0
 """Width and area from which ink on its match is seen as a patch; a rim that a choke leaves is none (assumed)."""
 
 _HARDLY_ANY_WHITE = 0.02
+_LITTLE_MM2 = 100.0
 
 
 def ink_on_match(scene: Scene) -> Iterator[Finding]:
@@ -47,8 +48,14 @@ def ink_on_match(scene: Scene) -> Iterator[Finding]:
         return
     own, near = scene.beside("inks", ("of the garment's colour", settings.garment), partial(_of_the_garment, scene))
     for mask, within in ((own, MATCH_DELTA_E), (near, NEAR_DELTA_E)):
-        if mask is not None:
-            yield _told(scene, mask, within)
+        if mask is None or (mask is near and own is not None and _is_little(scene, near)):
+            continue  # what only comes near is told beside the garment's own where it is more than a little
+        yield _told(scene, mask, within)
+
+
+def _is_little(scene: Scene, mask: Mask) -> bool:
+    """Whether an area is less than 1 cm²."""
+    return cv2.countNonZero(mask) * scene.pixel_mm2 < _LITTLE_MM2
 
 
 def _told(scene: Scene, mask: Mask, within: float) -> Finding:

@@ -1,5 +1,6 @@
 """What a plan comes to, in the few numbers and the small picture by which plans are compared."""
 
+import math
 import zlib
 from dataclasses import dataclass, field
 from decimal import Decimal
@@ -8,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from swaddon.core.artwork.raster import Plane, half
+from swaddon.core.artwork.raster import Mask, Plane, alpha_of, half
 from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, lab_from_bands
 from swaddon.core.count.consumption import Material, amount_text, total_cost
 from swaddon.core.findings import Finding
@@ -213,6 +214,17 @@ class _MainPrint:
     solid: float
 
 
+def _core(plan: Plan) -> Mask:
+    """Where the figure is further from its edge than white is pulled in: dots and rims beside it tell no colour."""
+    inside = np.asarray(cv2.inRange(alpha_of(plan.art), _OPAQUE, 255), np.uint8)
+    if plan.treated.tone is not None:
+        inside = np.asarray(cv2.bitwise_and(inside, cv2.inRange(plan.treated.tone, 0, 0)), np.uint8)
+    around = 2 * math.ceil(plan.request.settings.white.choke_px(plan.ppi)) + 1
+    ring = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (around, around))
+    core = cv2.erode(inside, ring, borderType=cv2.BORDER_CONSTANT, borderValue=255)
+    return np.asarray(core if cv2.countNonZero(core) else inside, np.uint8)
+
+
 def _main_prints(plan: Plan) -> list[_MainPrint]:
     step = max(1, round((plan.art.shape[0] * plan.art.shape[1] / _SAMPLES) ** 0.5))
     part = np.s_[::step, ::step]
@@ -220,7 +232,7 @@ def _main_prints(plan: Plan) -> list[_MainPrint]:
     highlight = None if plan.highlight is None else np.ascontiguousarray(plan.highlight[part])
     fine = both_whites(np.ascontiguousarray(plan.white_plane[part]), highlight, plan.request.profile)
     cut = None if plan.cut is None else plan.cut[part]
-    stands = art[..., 3] >= _OPAQUE
+    stands = (art[..., 3] >= _OPAQUE) & (_core(plan)[part] > 0)
     if plan.treated.tone is not None:
         stands &= plan.treated.tone[part] == 0
     rgb = art[..., :3].astype(np.int16)

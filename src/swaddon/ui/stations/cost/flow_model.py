@@ -10,6 +10,7 @@ from swaddon.core.order.lines import OrderLine
 from swaddon.core.plan.outcome import Outcome
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.units import plural
 from swaddon.io.orders_file import due_s
 from swaddon.io.shops import able, clock_text
 from swaddon.session.flow_plans import Flow
@@ -97,7 +98,7 @@ def instant_text(shop: Shop, orders: Sequence[Order], start_min: float, piece: s
     start = shop.work(start_min * 60)
     end = clock_text(shop.clock(start + found.likely_s) / 60)
     text = (
-        f"About {found.likely_per_hour:.0f} {piece}s an hour once it flows, {found.pieces} done by about {end}; "
+        f"About {found.likely_per_hour:.0f} {plural(piece)} an hour once it flows, {found.pieces} done by about {end}; "
         f"at best {found.per_hour:.0f} ({word_for(found.bottleneck).lower()})."
     )
     if len({order.print_s for order in orders}) == 1:
@@ -114,7 +115,7 @@ def flow_text(flow: Flow, piece: str) -> str:
     day = flow.day
     end = clock_text(flow.clock(day.end_s))
     return (
-        f"{day.per_hour:.1f} {piece}s an hour of work; {day.pieces} good ones done at {end}"
+        f"{day.per_hour:.1f} {plural(piece)} an hour of work; {day.pieces} good ones done at {end}"
         + (f", {day.spoiled} spoiled and done again" if day.spoiled else "")
         + f". Bottleneck: {word_for(day.bottleneck).lower()}, used {day.use(day.bottleneck):.0%}."
     )
