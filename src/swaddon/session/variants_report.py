@@ -10,11 +10,11 @@ from typing import Any
 
 import cv2
 
-from swaddon.core.colour.spaces import hex_from_rgb
+from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.count.money import at_quantities, money_text
 from swaddon.core.errors import PlanError
 from swaddon.core.plan.outcome import NONE_UNDER, Outcome
-from swaddon.core.plan.variants import AS_IT_IS, Worked, dominated
+from swaddon.core.plan.variants import AS_IT_IS, GarmentChoice, Worked, differing_colour, dominated
 from swaddon.io.profiles import reason
 from swaddon.io.spreadsheet import write_rows
 from swaddon.io.whole import whole_set
@@ -79,7 +79,33 @@ def variant_report(item: Worked, is_dominated: bool, quantity: int = 1) -> dict[
 def variants_report(found: Sequence[Worked], quantity: int = 1) -> list[dict[str, Any]]:
     """All variants, cheapest first on each garment in the order in which garments were asked for."""
     beaten = dict(zip(map(id, found), dominated(found), strict=True))
-    return [variant_report(item, beaten[id(item)], quantity) for item in cheapest_first(found)]
+    garments = dict.fromkeys(item.variant.garment for item in found)
+    differs = {garment: differing_colour(outcomes_on(found, garment)) for garment in garments}
+    return [
+        variant_report(item, beaten[id(item)], quantity) | _differing(item, differs[item.variant.garment])
+        for item in cheapest_first(found)
+    ]
+
+
+def outcomes_on(found: Sequence[Worked], garment: GarmentChoice) -> list[Outcome]:
+    """What the variants on one garment come to."""
+    return [item.outcome for item in found if item.variant.garment == garment and item.outcome is not None]
+
+
+def _differing(item: Worked, colour: Rgb | None) -> dict[str, Any]:
+    """The colour in which ways differ that lose the worst one alike."""
+    if item.outcome is None:
+        return {}
+    told = None if colour is None else shift_of(item.outcome, colour)
+    return {
+        "differing_colour": None if colour is None else hex_from_rgb(colour),
+        "differing_de": None if told is None else round(told, 2),
+    }
+
+
+def shift_of(outcome: Outcome, colour: Rgb) -> float | None:
+    """ΔE00 of one of its main colours."""
+    return next((shift.delta_e for shift in outcome.shifts if shift.colour == colour), None)
 
 
 def cheapest_first(found: Sequence[Worked]) -> list[Worked]:

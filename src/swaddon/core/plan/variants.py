@@ -165,3 +165,27 @@ def _beats(one: Worked, other: Worked) -> bool:
             (better.troubles, worse.troubles),
         )
     )
+
+
+_SAME_DE = 0.3
+"""ΔE00 up to which a colour comes out alike (assumed)."""
+
+
+def differing_colour(outcomes: Sequence[Outcome]) -> Rgb | None:
+    """The colour to compare ways by where every way loses the worst one alike: the worst that comes out differently.
+
+    ``None``: the worst colour tells them apart, or none does.
+    """
+    by_colour = [{shift.colour: shift.delta_e for shift in outcome.shifts} for outcome in outcomes if outcome.shifts]
+    if len(by_colour) < 2 or len({outcome.shifts[0].colour for outcome in outcomes if outcome.shifts}) > 1:
+        return None
+
+    def spread(colour: Rgb) -> float:
+        found = [shifts[colour] for shifts in by_colour]
+        return max(found) - min(found)
+
+    shared = [colour for colour in by_colour[0] if all(colour in shifts for shifts in by_colour)]
+    if not shared or spread(next(iter(by_colour[0]))) > _SAME_DE:
+        return None
+    shared.sort(key=lambda colour: -max(shifts[colour] for shifts in by_colour))
+    return next((colour for colour in shared if spread(colour) > _SAME_DE), None)

@@ -3,15 +3,26 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
+from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.count.money import at_quantities, money_text
 from swaddon.core.plan.outcome import Outcome
-from swaddon.core.plan.variants import AS_IT_IS, Axes, Choice, GarmentChoice, Variant, Worked, dominated
+from swaddon.core.plan.variants import (
+    AS_IT_IS,
+    Axes,
+    Choice,
+    GarmentChoice,
+    Variant,
+    Worked,
+    differing_colour,
+    dominated,
+)
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import PressProfile
 from swaddon.io import profiles
 from swaddon.session import shop
 from swaddon.session.job import Job
 from swaddon.session.variants import holes_choice, knockout_choice, white_choice
+from swaddon.session.variants_report import shift_of
 
 WHITES = {
     "none": "None under colour", "highlight": "Highlights", "need:3": "By need, ΔE 3", "need:6": "By need, ΔE 6",
@@ -169,7 +180,8 @@ def ladder(found: Sequence[Worked], shown: Shown, quantity: int = 1) -> tuple[tu
     for garment in garments:
         own = [item for item in kept if item.variant.garment.title == garment]
         own.sort(key=lambda item: _place(item, shown.sort))
-        cards = tuple(_card(item, beaten[id(item)], most, pinned, apart, quantity) for item in own)
+        differs = differing_colour([item.outcome for item in own if item.outcome is not None])
+        cards = tuple(_card(item, beaten[id(item)], most, pinned, apart, quantity, differs) for item in own)
         if cards:
             out.append((garment, cards))
     return tuple(out)
@@ -192,7 +204,13 @@ def ways_of(variant: Variant) -> str:
 
 
 def _card(
-    item: Worked, is_beaten: bool, most: dict[str, float], pinned: Worked | None, tells_press: bool, quantity: int
+    item: Worked,
+    is_beaten: bool,
+    most: dict[str, float],
+    pinned: Worked | None,
+    tells_press: bool,
+    quantity: int,
+    differs: Rgb | None = None,
 ) -> CardView:
     variant, outcome = item.variant, item.outcome
     press = f"{PROCESSES[variant.press.process].title} · {variant.press.title}" if tells_press else ""
@@ -204,6 +222,7 @@ def _card(
         *((f"{order} {outcome.currency}",) if order else ()),
         f"{outcome.white_words.capitalize()} · {outcome.print_s:.0f} s",
         f"Hand {outcome.hand_g_m2:.0f} g/m² · {outcome.worst_words}",
+        *_instead(outcome, differs),
     )
     bars = tuple(
         (name, _SORTED_BY[key](outcome) / most[key] if most[key] else 0.0)
@@ -215,6 +234,12 @@ def _card(
     against = "" if is_pinned or pinned is None else _against(outcome, pinned)
     told = "\n".join(f"{finding.severity.capitalize()}: {finding.text}" for finding in serious)
     return CardView(item, ways_of(variant), press, cost, facts, bars, is_beaten, is_pinned, against, words, told)
+
+
+def _instead(outcome: Outcome, colour: Rgb | None) -> tuple[str, ...]:
+    """The colour in which ways differ that lose the worst one alike."""
+    told = None if colour is None else shift_of(outcome, colour)
+    return () if colour is None or told is None else (f"As in all; {hex_from_rgb(colour)} ΔE {told:.1f}",)
 
 
 def _against(outcome: Outcome, pinned: Worked) -> str:
