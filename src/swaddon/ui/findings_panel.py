@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVB
 
 from swaddon.core.findings import Finding
 from swaddon.ui import theme
-from swaddon.ui.widgets import Elided, button, give_room, label, row
+from swaddon.ui.widgets import Elided, button, column, give_room, label, row
 
 _LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 126, 300
 _SMALLEST_WINDOW, _OF_MORE = 800, 0.6
@@ -52,9 +52,10 @@ class FindingRow(QFrame):
         where = Elided(word + place, "quiet")
         foot: list[QWidget | int] = [where]
         self.fix_buttons = [self._fix_button(way, fix) for way in finding.ways]
-        foot += self.fix_buttons
-        self._foot = row(*foot)
-        give_room(self._foot, 0)
+        foot += self.fix_buttons[:1]
+        first = row(*foot)
+        give_room(first, 0)
+        self._foot = column(first, *(row(1, other) for other in self.fix_buttons[1:]), spacing=2)
         text = QVBoxLayout()
         text.setSpacing(2)
         for part in (self._line, self._whole, self._foot):

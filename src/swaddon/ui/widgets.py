@@ -134,6 +134,14 @@ def clear(layout: QLayout) -> None:
             widget.deleteLater()
 
 
+def keep_whole(made: QPushButton) -> None:
+    """Give a button the room that its text needs when it is chosen, and so heavier."""
+    made.ensurePolished()
+    font = made.font()
+    font.setWeight(QFont.Weight.DemiBold)
+    made.setMinimumWidth(QFontMetrics(font).horizontalAdvance(made.text()) + 3 * GRID)
+
+
 class Choice(QWidget):
     """A few exclusive options side by side."""
 
@@ -161,12 +169,8 @@ class Choice(QWidget):
             layout.setColumnStretch(index % across, 1 if kind == "choice" else 0)
 
     def keep_whole(self, key: str) -> None:
-        """Give the button of a long text the room that it needs when it is chosen, and so heavier."""
-        made = self._buttons[key]
-        made.ensurePolished()
-        font = made.font()
-        font.setWeight(QFont.Weight.DemiBold)
-        made.setMinimumWidth(QFontMetrics(font).horizontalAdvance(made.text()) + 3 * GRID)
+        """Give the button of a long text the room that it needs when it is chosen."""
+        keep_whole(self._buttons[key])
 
     @classmethod
     def of(cls, words: Named | Slider, columns: int | None = None) -> "Choice":

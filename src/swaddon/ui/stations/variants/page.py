@@ -19,7 +19,7 @@ from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.variants import model
 from swaddon.ui.stations.variants.table import VariantsTable
-from swaddon.ui.widgets import Field, button, label, row, why_button
+from swaddon.ui.widgets import Field, button, keep_whole, label, row, why_button
 
 PROOF_PX = 640
 _GATHERED_MS = 150
@@ -45,6 +45,7 @@ class Ticks(QWidget):
             made = button(title, "choice")
             made.setCheckable(True)
             made.setAccessibleName(f"{name}: {title}")
+            keep_whole(made)
             made.clicked.connect(lambda _on: changed())
             self.buttons[key] = made
             flow.addWidget(made)
