@@ -189,7 +189,6 @@ def test_help_names_the_unit_of_every_option(capsys):
         (["{file}", "--width", "0mm"], "outside 1 to 5000 mm"),
         (["{file}", "--knockout", "outside:8"], "REACH:COLOUR:TOLERANCE"),
         (["{file}", "--white", "limit:900"], "0 to 400 %"),
-        (["{file}", "--choke", "3px"], "say its ppi, such as 3px@300"),
         (["{file}", "--alpha", "soft"], "not keep, hard:LEVEL"),
         (["{file}", "--profile", "nobody"], "No press profile"),
         (["{file}", "--profile", "direct", "--process", "film"], "is for direct"),

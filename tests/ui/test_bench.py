@@ -245,7 +245,7 @@ def test_yardstick_and_curtain(heron, settle, qtbot):
     assert sum(right) < 150, "this plan: sky on navy without white"
     heron.actions_.by_key["unpin"].trigger()
     assert heron.table.curtain is None
-    assert heron.tally.cells["white"].line.delta == ""
+    assert heron.tally.cells["white"].line.delta == "none under colour: the design’s", "no yardstick any more"
 
 
 def test_each_tally_line_opens_its_arithmetic(heron):

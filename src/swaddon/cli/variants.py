@@ -2,11 +2,15 @@
 
 import json
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from swaddon.cli.progress import TerminalProgress
+
+if TYPE_CHECKING:
+    from swaddon.core.plan.variants import Worked
+    from swaddon.session.job import Job
 
 _REPEATED = "Values with commas between them; may be repeated."
 
@@ -50,22 +54,15 @@ def variants(
     from swaddon.io.tables import cache_folder
     from swaddon.session import ordering, shop
     from swaddon.session.variants import axes_from, listed, request_of
-    from swaddon.session.variants_report import variants_report, variants_table, write_variants
 
     if choke == ordering.LEAST_HARM:
         raise ValueError("--choke auto is of one plan: give a length or no-peek")
     if out is not None and out.exists() and not out.is_dir():
         raise ValueError(f"--out “{out}” is a file: give a folder")
     order = ordering.Order(
-        artwork=artwork,
-        page=page,
-        width=width,
-        height=height,
-        choke=choke,
-        preset=preset,
-        job=job,
+        artwork=artwork, page=page, width=width, height=height, choke=choke, preset=preset, job=job,
         settings={} if quantity is None else {"quantity": str(quantity)},
-    )
+    )  # fmt: skip
 
     def load_kernels() -> None:
         fast.enable(cache_folder())
@@ -77,14 +74,18 @@ def variants(
     with TerminalProgress() as progress:
         run = Run(Cache(), progress=progress.report)
         found = list(worked_out(variants_of(axes), lambda variant: request_of(base, variant), run))
+    _tell(found, base, out, as_json)
+
+
+def _tell(found: "list[Worked]", base: "Job", out: Path | None, as_json: bool) -> None:
+    """Write and print what was worked out, with the whole order's money."""
+    from swaddon.session.variants_report import variants_report, variants_table, write_variants
+
     pieces = base.settings.quantity
     if out is not None:
         write_variants(found, out, f"{base.file.artwork.file_name if base.file else base.name}: variants", pieces)
-    text = (
-        json.dumps(variants_report(found, pieces), indent=2, ensure_ascii=False)
-        if as_json
-        else variants_table(found, pieces)
-    )
+    report = variants_report(found, pieces)
+    text = json.dumps(report, indent=2, ensure_ascii=False) if as_json else variants_table(found, pieces)
     typer.echo(text if out is None or as_json else f"{text}\nWritten to {out}")
 
 

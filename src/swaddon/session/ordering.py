@@ -96,14 +96,7 @@ def ordered(order: Order, meanwhile: Callable[[], None], tell: Callable[[str], o
         One sentence on what is wrong.
     """
     changes, wanted = _changes(order), _wanted(order)
-    _declared(order, _ANY_PPI)  # what cannot be read is told before anything is
-    if order.page < 1:
-        raise ValueError("--page counts from 1")
-    if order.artwork is None and order.job is None:
-        raise ValueError(f"Missing the artwork: name a {KINDS} file, or a --job")
-    if order.process not in (None, *PROCESSES):
-        *others, last = PROCESSES
-        raise ValueError(f"--process “{order.process}” is not {', '.join(others)} or {last}")
+    _check(order)
     with ThreadPoolExecutor(1) as reader:
         reading = None if order.artwork is None else reader.submit(read_artwork, order.artwork, order.page)
         stored = None if order.job is None else _stored(order.job)
@@ -136,6 +129,18 @@ def ordered(order: Order, meanwhile: Callable[[], None], tell: Callable[[str], o
     if order.choke == NO_PEEK:
         job = with_chokes(job, lambda made: made.registration.no_peek_mm)
     return job
+
+
+def _check(order: Order) -> None:
+    """What cannot be is told before anything is read; raises ``ValueError``."""
+    _declared(order, _ANY_PPI)
+    if order.page < 1:
+        raise ValueError("--page counts from 1")
+    if order.artwork is None and order.job is None:
+        raise ValueError(f"Missing the artwork: name a {KINDS} file, or a --job")
+    if order.process not in (None, *PROCESSES):
+        *others, last = PROCESSES
+        raise ValueError(f"--process “{order.process}” is not {', '.join(others)} or {last}")
 
 
 def _wanted(order: Order) -> tuple["WantedLine", ...]:

@@ -272,12 +272,21 @@ def sheet_report(plan: SheetPlan, files: dict[int, list[str]] | None = None) -> 
             "film_mm2": round(plan.by_box.film_mm2, 3),
             "saved_mm": round(plan.saved_mm, 3),
         },
-        "findings": [
-            {"code": item.code, "severity": item.severity, "text": item.text, "x_mm": round(item.x_mm, 2),
-             "y_mm": round(item.y_mm, 2), "size": round(item.size, 3), "unit": item.unit}
-            for item in plan.findings
-        ],
-    }  # fmt: skip
+        "findings": [_finding(item) for item in plan.findings],
+    }
+
+
+def _finding(item: Finding) -> dict[str, Any]:
+    """What was found on a sheet."""
+    return {
+        "code": item.code,
+        "severity": item.severity,
+        "text": item.text,
+        "x_mm": round(item.x_mm, 2),
+        "y_mm": round(item.y_mm, 2),
+        "size": round(item.size, 3),
+        "unit": item.unit,
+    }
 
 
 def _sheet(plan: SheetPlan, number: int, files: list[str]) -> dict[str, Any]:
