@@ -1,6 +1,7 @@
 """The run card of a job's line, by the shop's list of garments and the plan where there is one."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from swaddon.core.findings import Finding
 from swaddon.core.findings.press import heat_findings
@@ -23,15 +24,9 @@ def garment_of(job: Job, garments: Sequence[LibraryGarment] | None = None) -> Li
 
 
 def gets_of(plan: Plan) -> Gets:
-    """What a piece gets by its plan."""
-    share = plan.request.settings.share(plan.request.profile)
-    has_highlight = plan.highlight is not None and bool(plan.highlight.any())
-    return Gets(
-        white=plan.measures.white_px > 0 or has_highlight,
-        pretreated=any(item.kind == "pretreat" and item.amount > 0 for item in plan.materials),
-        parts=1 if share is None else share.parts,
-        dots=plan.treated.tone is not None and bool(plan.treated.tone.any()),
-    )
+    """What a piece gets by its plan: the work that is charged for it, and whether it has dots."""
+    gets = plan.request.settings.used_by(plan.measures, plan.request.profile).gets
+    return replace(gets, dots=plan.treated.tone is not None and bool(plan.treated.tone.any()))
 
 
 def card_of(
