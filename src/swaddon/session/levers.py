@@ -8,7 +8,7 @@ from swaddon.core.colour.goods import goods_class
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
-from swaddon.core.holes.settings import Screen
+from swaddon.core.holes.screen import usual_screen
 from swaddon.core.plan.outcome import outcome_of
 from swaddon.core.plan.stages import Plan, make_plan
 from swaddon.core.shop.book import Book
@@ -99,7 +99,7 @@ def _tries(job: Job, plan: Plan) -> Iterator[tuple[str, Edit]]:
     if press.has_white and white.mode != "none" and goods_class(job.settings.garment) in ("light", "pastel"):
         yield "No white under colour", edits.set_white("No white under colour", mode="none")
     if job.settings.holes.default is None:
-        screen = Screen(lpi=press.printing.screen_lpi, share=0.85)
+        screen = usual_screen(press)
         yield f"Small holes in large areas, {screen.lpi:g} lpi", edits.set_screen(screen)
     if (shared := shared_by_one_sheet(plan)) is not None:
         fit, share = shared

@@ -105,7 +105,7 @@ def screen_text(screen: Screen) -> str:
     """
     left = "" if screen.share is None else f", {screen.share:.0%} left".replace("%", " %")
     if screen.pattern == "tile":
-        return f"tile {screen.tile}, {screen.tile_mm:g} mm{left}"
+        return f"tile {screen.tile}, {screen.tile_mm:g} mm, {screen.angle:g}°{left}"
     return f"{screen.pattern} {screen.lpi:g} lpi, {screen.angle:g}°{left}"
 
 

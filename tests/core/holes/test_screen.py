@@ -1,7 +1,5 @@
 """Screens: the mean is the tone, the phase is the artboard's, and features are what is drawn."""
 
-import math
-
 import cv2
 import numpy as np
 import pytest
@@ -123,14 +121,6 @@ def test_dot_and_hole_diameters_are_those_of_what_is_drawn(compiled, pattern, sh
 def test_line_widths_are_shares_of_the_period():
     text = screen.features(screen.rule(Screen("line", 25.4, 72, 0.7), TILES, 300), 300)
     assert (text.ink_mm, text.hole_mm) == pytest.approx((0.7, 0.3), rel=0.01)
-
-
-def test_a_beat_has_the_period_of_the_difference_frequency():
-    """Equal rulings f turned by θ beat with 1 / (2 f sin(θ/2)): 35 lpi and 4° give 10.4 mm; hand-worked."""
-    one, other = (screen.rule(Screen("round", 35, angle), TILES, 300) for angle in (52.5, 56.5))
-    f = 35 / 25.4
-    assert screen.beat_mm(one, other) == pytest.approx(1 / (2 * f * math.sin(math.radians(2))), rel=1e-6)
-    assert screen.beat_mm(one, one) == math.inf
 
 
 @pytest.mark.parametrize(("angle", "off"), [(0, 0), (90, 0), (3, 3), (88, 2), (72, 18), (52.5, 37.5)])

@@ -1,6 +1,5 @@
 """Half-transparent areas and screens against what the process holds."""
 
-import itertools
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -10,12 +9,14 @@ import numpy as np
 from swaddon.core.artwork.raster import Mask, place
 from swaddon.core.colour.goods import is_dark
 from swaddon.core.findings.scene import Finding, Scene
-from swaddon.core.holes.screen import FADE, Ruled, beat_mm, features, weave_offset
+from swaddon.core.holes.beat import Beat, Patch, beat, is_seen, patches
+from swaddon.core.holes.screen import FADE, LPI_STEP, Ruled, features, rule, weave_offset
 from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.knockout.fades import Treated
 from swaddon.core.knockout.settings import AlphaTreatment
 from swaddon.core.knockout.soft import haze
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.schema import allowed
 
 _HAZE_AT_LEAST_MM2 = 2.0
 _HAZE_INK, _HAZE_ASKS, _HAZE_LACKS = 24, 8, 3
@@ -24,9 +25,6 @@ _HAZE_INK, _HAZE_ASKS, _HAZE_LACKS = 24, 8, 3
 _WEAVE_DEGREES = 4.0
 _LEAST_LEVELS = 16
 """Tones below which a screen shows steps and jagged dots (assumed)."""
-
-_BEAT_MM = (3.0, 60.0)
-"""Beats of two screens within these periods are seen (assumed)."""
 
 
 def half_transparent(scene: Scene) -> Iterator[Finding]:
@@ -95,10 +93,10 @@ def too_fine(scene: Scene) -> Iterator[Finding]:
             continue
         is_fade = index == FADE
         name = "The fades' screen" if is_fade else _name(ruled)
-        if not is_fade and 0 < what.hole_mm < holds.hole_mm - 0.005:
+        if not is_fade and what.fills(holds):
             text = f"{name} leaves holes of {what.hole_mm:.2f} mm; below {holds.hole_mm:g} mm they close."
             yield _with_coarser(scene, ruled, "hole-small", text, at, what.hole_mm, holds.hole_mm)
-        if not is_fade and 0 < what.ink_mm < holds.dot_mm - 0.005:
+        if not is_fade and what.washes(holds):
             text = f"{name} leaves ink of {what.ink_mm:.2f} mm; below {holds.dot_mm:g} mm it does not hold or wash."
             yield _with_coarser(scene, ruled, "dot-small", text, at, what.ink_mm, holds.dot_mm)
         if ruled.screen.pattern != "tile" and what.levels < _LEAST_LEVELS:
@@ -133,21 +131,49 @@ def on_the_weave(scene: Scene) -> Iterator[Finding]:
 
 
 def beating(scene: Scene) -> Iterator[Finding]:
-    """Two screens of one job whose rows nearly agree."""
-    for (_, one), (index, other) in itertools.combinations(_used(scene), 2):
-        period = beat_mm(one, other)
-        at = _place(scene, index)
-        if not _BEAT_MM[0] <= period <= _BEAT_MM[1] or at is None:
+    """A screen that overprints dots or stripes of the artwork itself and makes bands with them."""
+    if scene.zones is None:
+        return
+    for index, ruled in _used(scene):
+        if index == FADE or ruled.screen.pattern == "tile":
             continue
+        found = _strongest(scene, index, ruled)
+        if found is None:
+            continue
+        bands, patch = found
         text = (
-            f"Screens of {one.screen.lpi:.4g} lpi at {one.screen.angle:g}° and {other.screen.lpi:.4g} lpi at "
-            f"{other.screen.angle:g}° beat every {period:.0f} mm where they meet: make them equal or part them."
+            f"{_name(ruled)} at {ruled.screen.angle:g}° overprints dots or stripes of the artwork (about "
+            f"{bands.art_lpi:.0f} to the inch): bands every {bands.period_mm:.0f} mm. Leave such parts solid, since "
+            "they have holes of their own, or part the rulings."
         )
-        fix = None
-        if index != FADE:
-            alike = replace(other.asked, lpi=one.asked.lpi, angle=one.asked.angle)
-            fix = _changed(scene, other.asked, alike)
-        yield Finding("screens-beat", "look", text, *at, period, "mm", fix, "Make them equal" if fix else "")
+        parted = _parted(patch, ruled, scene.measures.ppi)
+        fix = None if parted is None else _changed(scene, ruled.asked, parted)
+        label = "" if parted is None else f"Screen at {parted.lpi:g} lpi"
+        x, y = scene.mm(bands.x_px, bands.y_px)
+        yield Finding("screens-beat", "look", text, x, y, bands.period_mm, "mm", fix, label)
+
+
+def _strongest(scene: Scene, index: int, ruled: Ruled) -> tuple[Beat, Patch] | None:
+    """The most contrast of bands that are seen, and where."""
+    assert scene.zones is not None
+    looked = [
+        (beat(patch, ruled, scene.measures.ppi), patch)
+        for patch in patches(scene.art, scene.zones, index, scene.settings.garment)
+    ]
+    seen = [item for item in looked if is_seen(item[0])]
+    return max(seen, key=lambda item: item[0].contrast, default=None)
+
+
+def _parted(patch: Patch, ruled: Ruled, ppi: float) -> Screen | None:
+    """The next coarser ruling whose bands with a patch are not seen."""
+    asked = ruled.asked
+    lpi = asked.lpi - LPI_STEP
+    while lpi >= max(asked.lpi / 2, allowed(Screen, "lpi")[0]):
+        tried = replace(asked, lpi=lpi)
+        if not is_seen(beat(patch, rule(tried, {}, ppi), ppi)):
+            return tried
+        lpi -= LPI_STEP
+    return None
 
 
 def _used(scene: Scene) -> list[tuple[int, Ruled]]:

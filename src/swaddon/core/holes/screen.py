@@ -16,7 +16,9 @@ from numpy.typing import NDArray
 
 from swaddon.core import fast
 from swaddon.core.artwork.raster import Plane
-from swaddon.core.holes.settings import Pattern, Screen
+from swaddon.core.holes.settings import HoleSettings, Pattern, Screen
+from swaddon.core.press.profile import Holds, PressProfile
+from swaddon.core.schema import allowed
 from swaddon.core.units import MM_PER_INCH
 
 CELL = 256
@@ -31,6 +33,14 @@ _NUDGES = tuple(sign * step / 1000 for step in range(1, 11) for sign in (1, -1))
 """Shares by which a screen's lpi may be moved to hold its tones, smallest first: at most a hundredth."""
 
 _PROBE_PX = 256
+
+_HELD_WITHIN = 0.98
+"""Share of what the process holds that still counts: ruled for the pixel grid, a cell may be a hundredth smaller."""
+
+LINE_ANGLE = 72.0
+"""Angle of stripes off the weave (common practice, no source)."""
+
+LPI_STEP = 0.5
 
 Threshold = NDArray[np.uint16]
 
@@ -288,6 +298,48 @@ class Features:
     hole_mm: float
     levels: int
 
+    def fills(self, holds: Holds) -> bool:
+        """Whether its holes are too small to stay open."""
+        return 0 < self.hole_mm < holds.hole_mm * _HELD_WITHIN
+
+    def washes(self, holds: Holds) -> bool:
+        """Whether its ink is too small to hold or to wash."""
+        return 0 < self.ink_mm < holds.dot_mm * _HELD_WITHIN
+
+    def is_held(self, holds: Holds) -> bool:
+        """Whether the process holds it."""
+        return not self.fills(holds) and not self.washes(holds)
+
+
+def usual_screen(press: PressProfile, pattern: Pattern = "round") -> Screen:
+    """The screen of a pattern that a press starts with: its process's ruling, or the next coarser one that it holds.
+
+    At 85 % left, lines are held at a coarser ruling than dots: their holes are 15 % of a cell wide, those between dots
+    36 %. Where no ruling is held, the coarsest stands.
+    """
+    share, (least, _) = left_share(Screen(pattern), None), allowed(Screen, "lpi")
+
+    def is_held(lpi: float) -> bool:
+        ink_mm, hole_mm = _smallest(pattern, share, MM_PER_INCH / lpi)
+        return ink_mm >= press.holds.dot_mm and hole_mm >= press.holds.hole_mm
+
+    lpi = press.printing.screen_lpi
+    while lpi - LPI_STEP >= least and not is_held(lpi):
+        lpi -= LPI_STEP
+    return Screen(pattern, lpi, LINE_ANGLE if pattern == "line" else Screen.angle)
+
+
+def ruled_anew(holes: HoleSettings, former: PressProfile, press: PressProfile) -> HoleSettings:
+    """Holes on another press: a ruling that the former one starts with follows, a chosen one stays."""
+
+    def ruled(screen: Screen | None) -> Screen | None:
+        if screen is None or screen.pattern == "tile" or screen.lpi != usual_screen(former, screen.pattern).lpi:
+            return screen
+        return replace(screen, lpi=usual_screen(press, screen.pattern).lpi)
+
+    rules = tuple(replace(item, screen=ruled(item.screen)) for item in holes.rules)
+    return replace(holes, default=ruled(holes.default), rules=rules)
+
 
 def features(ruled: Ruled, ppi: float) -> Features:
     """Smallest ink and hole of a screen: exact for dots and lines, measured on the drawing for tiles."""
@@ -298,13 +350,18 @@ def features(ruled: Ruled, ppi: float) -> Features:
         ink = (ruled.threshold < tone16(share)).astype(np.uint8)
         unit = min(width, height) / CELL
         return Features(_narrowest(ink) * unit, _narrowest(1 - ink) * unit, count)
-    if screen.pattern == "line":
-        return Features(width * share, width * (1 - share), count)
-    dot = _dot_diameter(share if screen.pattern == "round" else 1 - share, width)
-    between = max(math.sqrt(2) * width - dot, 0.0)
-    if screen.pattern == "round":
-        return Features(min(dot, width), between, count)
-    return Features(width - dot if dot < width else between, min(dot, width), count)
+    return Features(*_smallest(screen.pattern, share, width), count)
+
+
+def _smallest(pattern: Pattern, share: float, cell_mm: float) -> tuple[float, float]:
+    """Smallest ink and smallest hole, in mm, of dots, round holes or lines in square cells."""
+    if pattern == "line":
+        return cell_mm * share, cell_mm * (1 - share)
+    dot = _dot_diameter(share if pattern == "round" else 1 - share, cell_mm)
+    between = max(math.sqrt(2) * cell_mm - dot, 0.0)
+    if pattern == "round":
+        return min(dot, cell_mm), between
+    return cell_mm - dot if dot < cell_mm else between, min(dot, cell_mm)
 
 
 def _dot_diameter(share: float, cell_mm: float) -> float:
@@ -343,22 +400,3 @@ def weave_offset(screen: Screen) -> float:
     """
     off = screen.angle % 90
     return min(off, 90 - off)
-
-
-def beat_mm(one: Ruled, other: Ruled) -> float:
-    """Period in mm at which two screens beat against each other; infinite for equal screens and for tiles.
-
-    Two screens 15° apart at 35 lpi beat about every 3 mm; equal ones never:
-
-    >>> one, other = (rule(Screen(lpi=35, angle=angle), {}, 720) for angle in (52.5, 67.5))
-    >>> round(beat_mm(one, other), 1), beat_mm(one, one)
-    (2.8, inf)
-    """
-    if "tile" in (one.screen.pattern, other.screen.pattern):
-        return math.inf
-    turn = 180 if "line" in (one.screen.pattern, other.screen.pattern) else 90
-    apart = abs(one.screen.angle - other.screen.angle) % turn
-    apart = math.radians(min(apart, turn - apart))
-    f1, f2 = one.screen.lpi / MM_PER_INCH, other.screen.lpi / MM_PER_INCH
-    difference = math.sqrt(max(f1**2 + f2**2 - 2 * f1 * f2 * math.cos(apart), 0.0))
-    return math.inf if difference < 1e-6 else 1 / difference

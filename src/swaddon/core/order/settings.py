@@ -10,7 +10,8 @@ from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.count.measure import Measures
 from swaddon.core.count.shared import SheetShare
-from swaddon.core.holes.settings import HoleSettings, Screen
+from swaddon.core.holes.screen import ruled_anew, usual_screen
+from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.inks.recipes import MOST
 from swaddon.core.inks.settings import IccChoice, Recipe
 from swaddon.core.knockout.settings import AlphaTreatment, Keep, Knockout, OutlineKnockout
@@ -144,11 +145,15 @@ class PlanSettings:
         """These settings on another press: what stands as the former one starts with follows the new one.
 
         What was chosen otherwise stays; the finding ``choke-kept`` tells it. Of all settings with a start of the
-        press only the choke is copied into the settings; the others stand as "the press's own" until they are chosen.
+        press only the choke and the ruling of holes are copied into the settings; the others stand as "the press's
+        own" until they are chosen.
         """
-        if former is None or abs(self.white.choke_mm - former.white.default_choke_mm) > _SAME_MM:
+        if former is None:
             return self
-        return replace(self, white=replace(self.white, choke_mm=press.white.default_choke_mm))
+        taken = self if not self.holes.cuts else replace(self, holes=ruled_anew(self.holes, former, press))
+        if abs(self.white.choke_mm - former.white.default_choke_mm) > _SAME_MM:
+            return taken
+        return replace(taken, white=replace(self.white, choke_mm=press.white.default_choke_mm))
 
     def used(self, press: PressProfile, height_mm: float) -> PressProfile:
         """A press profile as these settings use it, on a print of their width and a height.
@@ -189,4 +194,4 @@ _SAME_MM = 1e-6
 def default_alpha(profile: PressProfile) -> AlphaTreatment:
     """The process's own treatment of half-transparent pixels (common practice, no source)."""
     process = profile.printing
-    return AlphaTreatment(process.fades, screen=Screen(lpi=process.screen_lpi))
+    return AlphaTreatment(process.fades, screen=usual_screen(profile))

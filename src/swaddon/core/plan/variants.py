@@ -8,6 +8,8 @@ from swaddon.core.colour.spaces import Rgb
 from swaddon.core.count.money import STORED_PLACES, rounded
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
+from swaddon.core.holes.screen import usual_screen
+from swaddon.core.holes.settings import Pattern
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.outcome import PROOF_PX, Outcome, outcome_of
@@ -36,6 +38,20 @@ class Choice:
         for path, value in self.changes:
             settings = changed(settings, path, value)
         return settings
+
+    def at(self, _press: PressProfile) -> "Choice":
+        """This choice on a press."""
+        return self
+
+
+@dataclass(frozen=True)
+class UsualHoles(Choice):
+    """Holes of a pattern as each press starts with them: every variant has those of its own press."""
+
+    pattern: Pattern = "round"
+
+    def at(self, press: PressProfile) -> Choice:
+        return Choice(self.title, (("holes.default", usual_screen(press, self.pattern)),))
 
 
 AS_IT_IS = Choice("as it is")
@@ -107,7 +123,10 @@ def variants_of(axes: Axes) -> tuple[Variant, ...]:
     if axes.count > MOST_VARIANTS:
         raise PlanError(f"That makes {axes.count} variants, more than {MOST_VARIANTS}: choose fewer values.")
     made = product(axes.knockouts, axes.garments, axes.presses, axes.holes, axes.whites)
-    return tuple(Variant(garment, press, white, knockout, holes) for knockout, garment, press, holes, white in made)
+    return tuple(
+        Variant(garment, press, white.at(press), knockout.at(press), holes.at(press))
+        for knockout, garment, press, holes, white in made
+    )
 
 
 @dataclass(frozen=True, eq=False)

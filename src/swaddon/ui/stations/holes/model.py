@@ -1,25 +1,24 @@
 """Holes: which regions are cut, how, and what it does to colour, cost and hand."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
+from typing import Any
 
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
-from swaddon.core.holes.screen import Features, TileArt, features, left_share, rule
+from swaddon.core.holes.screen import Features, TileArt, cell_size_px, features, left_share, rule, usual_screen
 from swaddon.core.holes.settings import Screen
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import Holds, PressProfile
+from swaddon.core.units import MM_PER_INCH
 from swaddon.session import edits
 from swaddon.session.job import Job
-from swaddon.session.selection import Selection, changed, finest_mm, mm_per_px
+from swaddon.session.selection import Selection, finest_mm, mm_per_px
 from swaddon.session.session import Edit
 
 KINDS = (("solid", "Solid"), ("round", "Dots"), ("inverted", "Holes"), ("line", "Lines"), ("tile", "Tile"))
 GAVE_UP = "Finding regions was cancelled; come back to this station to look again."
 _MEASURED = 12
 """Regions of a selection whose finest width is measured, so that a click answers at once."""
-
-LINE_ANGLE = 72.0
-"""Angle of stripes off the weave (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -90,18 +89,20 @@ def _share(screen: Screen, tiles: dict[str, TileArt]) -> float:
 def _screen_effect(screen: Screen, tiles: dict[str, TileArt], profile: PressProfile) -> str:
     ruled = rule(screen, tiles, profile.plan_ppi)
     what = features(ruled, profile.plan_ppi)
+    if ruled.tile is not None:
+        wide, high = (
+            side * MM_PER_INCH / profile.plan_ppi for side in cell_size_px(screen, ruled.tile, profile.plan_ppi)
+        )
+        return f"A tile of {wide:.1f} × {high:.1f} mm, repeated · {_held(what, profile.holds)}"
     text = f"{what.levels} tones at {profile.plan_ppi:g} ppi · {_held(what, profile.holds)}"
-    if ruled.is_nudged and screen.pattern != "tile":
+    if ruled.is_nudged:
         text += f" · ruled at {ruled.screen.lpi:.2f} lpi to hold the tone"
     return text
 
 
 def _held(what: Features, holds: Holds) -> str:
-    parts = []
-    for name, size, least in (("ink", what.ink_mm, holds.dot_mm), ("hole", what.hole_mm, holds.hole_mm)):
-        verdict = "" if size >= least - 0.005 else ", too fine"
-        parts.append(f"{name} {size:.2f} mm (holds {least:g}{verdict})")
-    return ", ".join(parts)
+    ink = f"ink {what.ink_mm:.2f} mm (holds {holds.dot_mm:g}{', too fine' if what.washes(holds) else ''})"
+    return f"{ink}, hole {what.hole_mm:.2f} mm (holds {holds.hole_mm:g}{', too fine' if what.fills(holds) else ''})"
 
 
 def _facts(
@@ -148,16 +149,53 @@ def screen_edit(
     return edits.set_rule(selection.rule(found, screen), merge_key)
 
 
-def kind_screen(now: Screen | None, kind: str, tiles: tuple[str, ...], lpi: float = Screen.lpi) -> Screen | None:
-    """The screen after another kind was chosen; values that still mean something stay, a first one has the ``lpi``."""
-    if kind == "solid":
-        return None
-    now = now or Screen(lpi=lpi, share=None)
+class Kinds:
+    """The screen of each kind of treatment as it was left, so that going to lines and back changes nothing.
+
+    What the operator changes on one kind (share, angle …) goes along to the others; what a kind brought by itself does
+    not.
+    """
+
+    def __init__(self) -> None:
+        self._left: dict[str, Screen] = {}
+        self._brought: Screen | None = None
+        self._own: dict[str, Any] = {}
+
+    def chosen(self, now: Screen | None, kind: str, press: PressProfile, tiles: tuple[str, ...]) -> Screen | None:
+        """The screen after a kind was chosen; ``None``: solid."""
+        if now is not None:
+            brought = self._brought or _first(now.pattern, press, now.tile)
+            changed = {} if brought.pattern != now.pattern else _differing(brought, now)
+            self._left = {key: _with(screen, changed) for key, screen in self._left.items()} | {now.pattern: now}
+            self._own |= changed
+        if kind == "solid":
+            return None
+        tile = now.tile if now is not None and now.tile in tiles else (tiles[0] if tiles else "")
+        screen = self._left.get(kind)
+        if screen is None:
+            screen = _with(_first(kind, press, tile), self._own)
+        self._brought = screen
+        return screen
+
+
+def _first(kind: str, press: PressProfile, tile: str) -> Screen:
+    """The screen that a kind starts with on a press; a tile starts as it is drawn."""
     if kind == "tile":
-        name = now.tile if now.tile in tiles else (tiles[0] if tiles else "")
-        return changed(now, pattern="tile", tile=name, share=None)
-    share = 0.85 if now.share is None else now.share
-    angle = now.angle
-    if kind == "line" and angle == Screen().angle:
-        angle = LINE_ANGLE
-    return changed(now, pattern=kind, share=share, angle=angle)
+        return Screen("tile", share=None, tile=tile)
+    return usual_screen(press, kind)  # type: ignore[arg-type]
+
+
+def _with(screen: Screen, own: dict[str, Any]) -> Screen:
+    """A screen with what was changed on another; ink left is of a tile, or of what is no tile."""
+    left = {name: value for name, value in own.items() if name != "share" or screen.pattern != "tile"}
+    return replace(screen, **left)
+
+
+def _differing(one: Screen, other: Screen) -> dict[str, Any]:
+    """What the operator changed of a kind; which tile it is belongs to the tile alone."""
+    stays = {"pattern", "tile"} | ({"share"} if other.pattern == "tile" else set())
+    return {
+        item.name: getattr(other, item.name)
+        for item in fields(Screen)
+        if item.name not in stays and getattr(one, item.name) != getattr(other, item.name)
+    }

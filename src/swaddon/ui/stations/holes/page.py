@@ -42,6 +42,7 @@ class HolesPage(QWidget):
         self._job = Job()
         self._plan: Plan | None = None
         self.selection = Selection()
+        self._kinds = model.Kinds()
         self._content: str | None = None
         self._widths: dict[tuple[int, float], float] = {}
         self._list = QVBoxLayout()
@@ -130,17 +131,18 @@ class HolesPage(QWidget):
             self._apply(changed(now, **changes), merge_key)
 
     def _choose_kind(self, kind: str) -> None:
-        lpi = (self._job.profile or profiles.shipped(USUAL)).printing.screen_lpi
-        self._apply(model.kind_screen(self._now(), kind, tuple(sorted(self._job.all_tiles())), lpi))
+        press = self._job.profile or profiles.shipped(USUAL)
+        self._apply(self._kinds.chosen(self._now(), kind, press, tuple(sorted(self._job.all_tiles()))))
 
     def _choose_tile(self, _index: int) -> None:
         self._use_tile(self.tile.currentText())
 
     def _use_tile(self, name: str) -> None:
-        self._apply(replace(self._now() or Screen(), pattern="tile", tile=name, share=None))
+        now = self._now() or Screen()
+        self._apply(replace(now, pattern="tile", tile=name, share=now.share if now.pattern == "tile" else None))
 
     def _select(self, selection: Selection) -> None:
-        self.selection = selection
+        self.selection, self._kinds = selection, model.Kinds()
         self.render_job(self._job, self._plan, None)
 
     def _select_colour(self) -> None:
@@ -183,7 +185,9 @@ class HolesPage(QWidget):
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
         content = None if job.file is None else job.file.artwork.content_id
         if content != self._content:
-            self._content, self.selection, self._widths = content, Selection(), {}
+            self._content, self.selection, self._widths, self._kinds = content, Selection(), {}, model.Kinds()
+        if job.profile != self._job.profile:
+            self._kinds = model.Kinds()
         self._job, self._plan = job, plan
         self._context.want_regions()
         found = self._context.regions()

@@ -11,6 +11,7 @@ from swaddon.core.plan.variants import (
     Axes,
     Choice,
     GarmentChoice,
+    UsualHoles,
     Variant,
     Worked,
     differing_colour,
@@ -78,18 +79,17 @@ def _knockouts() -> dict[str, Choice]:
     }
 
 
-def _holes(job: Job) -> dict[str, Choice]:
-    lpi = 35.0 if job.profile is None else job.profile.printing.screen_lpi
+def _holes() -> dict[str, Choice]:
     return {
         "as it is": AS_IT_IS,
         "solid": holes_choice("solid"),
-        "round": replace(holes_choice(f"round:{lpi:g}:52.5:0.85"), title="round holes"),
-        "line": replace(holes_choice(f"line:{lpi:g}:67.5:0.8"), title="lines"),
+        "round": UsualHoles("dots", pattern="round"),
+        "line": UsualHoles("lines", pattern="line"),
     }
 
 
 KNOCKOUTS = ("as it is", "As it is"), ("none", "None"), ("cloth", "Garment’s colour")
-HOLES = ("as it is", "As it is"), ("solid", "None"), ("round", "Round"), ("line", "Lines")
+HOLES = ("as it is", "As it is"), ("solid", "None"), ("round", "Dots"), ("line", "Lines")
 """What these axes offer, and what it is called."""
 
 
@@ -128,7 +128,7 @@ def axes_of(job: Job, ticked: Ticked) -> Axes:
         tuple(press for name, press in presses(job).items() if name in ticked.presses),
         whites or (AS_IT_IS,),
         tuple(choice for key, choice in _knockouts().items() if key in ticked.knockouts) or (AS_IT_IS,),
-        tuple(choice for key, choice in _holes(job).items() if key in ticked.holes) or (AS_IT_IS,),
+        tuple(choice for key, choice in _holes().items() if key in ticked.holes) or (AS_IT_IS,),
     )
 
 
