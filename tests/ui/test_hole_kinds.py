@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from swaddon.core.holes.screen import usual_screen
+from swaddon.core.holes.held import usual_screen
 from swaddon.io import profiles
 from swaddon.ui.stations.holes.model import Kinds
 

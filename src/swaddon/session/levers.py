@@ -8,7 +8,7 @@ from swaddon.core.colour.goods import goods_class
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
-from swaddon.core.holes.screen import usual_screen
+from swaddon.core.holes.held import usual_screen
 from swaddon.core.plan.outcome import outcome_of
 from swaddon.core.plan.stages import Plan, make_plan
 from swaddon.core.shop.book import Book

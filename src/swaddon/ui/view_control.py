@@ -153,7 +153,7 @@ class ViewControl(QObject):
     def worst_case_toggled(self) -> None:
         job = self._session.job
         shown, press = self._actions.by_key["worst-case"].isChecked(), job.press
-        self.miss(worst_case(job.settings.registration(press), press.refeed) if shown and press else Misregistration())
+        self.miss(worst_case(job.settings.registration(press)) if shown and press else Misregistration())
 
     def nudge(self, right: int, down: int) -> None:
         self.miss(self.misregistration.moved(right * NUDGE_MM, down * NUDGE_MM))

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from skimage.measure import label, regionprops
 
-from swaddon.core.holes import screen
+from swaddon.core.holes import held, screen
 from swaddon.core.holes.screen import FADE, Cut, TileArt
 from swaddon.core.holes.settings import Screen
 from swaddon.io.tiles import shipped_tiles
@@ -111,7 +111,7 @@ def test_dot_and_hole_diameters_are_those_of_what_is_drawn(compiled, pattern, sh
     """Drawn at 2400 ppi and measured by scikit-image's equivalent diameter."""
     wanted = Screen(pattern, 30, 20, share)
     mask = cut_flat(wanted, 2400, 900) > 0
-    text = screen.features(screen.rule(wanted, TILES, 2400), 2400)
+    text = held.features(screen.rule(wanted, TILES, 2400), 2400)
     spots = regionprops(label(mask if pattern == "round" else ~mask))
     whole = [spot for spot in spots if min(spot.bbox[:2]) > 0 and max(spot.bbox[2:]) < 900]
     measured = np.median([spot.equivalent_diameter_area for spot in whole]) * 25.4 / 2400
@@ -119,20 +119,20 @@ def test_dot_and_hole_diameters_are_those_of_what_is_drawn(compiled, pattern, sh
 
 
 def test_line_widths_are_shares_of_the_period():
-    text = screen.features(screen.rule(Screen("line", 25.4, 72, 0.7), TILES, 300), 300)
+    text = held.features(screen.rule(Screen("line", 25.4, 72, 0.7), TILES, 300), 300)
     assert (text.ink_mm, text.hole_mm) == pytest.approx((0.7, 0.3), rel=0.01)
 
 
 @pytest.mark.parametrize(("angle", "off"), [(0, 0), (90, 0), (3, 3), (88, 2), (72, 18), (52.5, 37.5)])
 def test_weave_offset_is_the_angle_to_the_nearer_yarn(angle, off):
-    assert screen.weave_offset(Screen("line", angle=angle)) == pytest.approx(off)
+    assert held.weave_offset(Screen("line", angle=angle)) == pytest.approx(off)
 
 
 @pytest.mark.parametrize("share", [0.3, 0.6, 0.7, 0.78, 0.8, 0.85, 0.92])
 def test_holes_between_round_dots_are_as_wide_as_the_largest_circle_that_fits(share):
     """Whether the dots touch or not: drawn finely, the deepest point between them is half a hole from ink."""
     ruled = screen.rule(Screen("round", 25.4, 0, share), TILES, 2400)
-    text = screen.features(ruled, 2400).hole_mm
+    text = held.features(ruled, 2400).hole_mm
     fine = 400
     at = (np.arange(3 * fine) + 0.5) / fine % 1 - 0.5
     u, v = np.meshgrid(at, at)
@@ -160,5 +160,5 @@ def test_the_slimmest_bar_and_gap_of_a_tile_are_measured_on_its_drawing(compiled
     grey = np.full((64, 64), 255, np.uint8)
     grey[:16] = grey[30:34] = 0
     drawn = screen.rule(Screen("tile", tile="bars", tile_mm=8, share=None), {"bars": TileArt("bars", "b", grey)}, 300)
-    found = screen.features(drawn, 300)
+    found = held.features(drawn, 300)
     assert sorted((found.ink_mm, found.hole_mm)) == pytest.approx([0.5, 1.75], abs=0.1)

@@ -5,7 +5,8 @@ from dataclasses import replace
 
 import pytest
 
-from swaddon.core.holes.screen import LPI_STEP, features, rule, usual_screen
+from swaddon.core.holes.held import LPI_STEP, features, usual_screen
+from swaddon.core.holes.screen import rule
 from swaddon.core.holes.settings import PATTERNS, HoleSettings, RegionRule, Screen
 from swaddon.core.plan.variants import Axes, GarmentChoice, UsualHoles, variants_of
 from swaddon.io import profiles

@@ -10,6 +10,7 @@ from skimage.morphology import dilation, disk
 from swaddon.core.press.registration import Registration
 from swaddon.core.proof.misregistration import Misregistration, grown, worst_case
 from swaddon.core.white.edges import bare, peeking
+from swaddon.core.white.underbase import Choked
 
 
 def disc(radius: float, side: int = 120) -> np.ndarray:
@@ -51,30 +52,32 @@ def test_half_a_pixel_of_squeeze_is_half_a_pixel_of_edge():
     assert edge == pytest.approx(32640 / 2, abs=1)
 
 
+def peeks(choke: float, reach: float, own: np.ndarray | None = None) -> np.ndarray:
+    """Coverage of white that comes out of a disc of 40 px, by choke and reach in px."""
+    kept = disc(max(40 - choke, 1))
+    everywhere = lambda x, y: np.full(np.broadcast_shapes(x.shape, y.shape), reach)  # noqa: E731
+    none = np.zeros_like(kept) if own is None else own
+    under = np.where(none > 0, np.uint8(0), kept)
+    return peeking(under, Choked(disc(40), kept, kept), none, choke, everywhere, lambda: None)
+
+
 @given(st.floats(0, 8), st.floats(0, 8), st.floats(0, 6))
 def test_more_misregistration_never_lowers_peek_and_more_choke_never_raises_it(one, other, choke):
-    figure, none = disc(40), np.zeros((120, 120), np.uint8)
-    white = disc(40 - choke)
-    small, large = (np.count_nonzero(peeking(white, figure, none, reach)) for reach in sorted((one, other)))
+    small, large = (peeks(choke, reach).sum() for reach in sorted((one, other)))
     assert large >= small
-    tighter = disc(max(40 - choke - 2, 1))
-    assert np.count_nonzero(peeking(tighter, figure, none, other)) <= np.count_nonzero(
-        peeking(white, figure, none, other)
-    )
+    assert peeks(choke + 2, other).sum() <= peeks(choke, other).sum()
 
 
 def test_peeking_white_is_the_ring_by_scipys_distance():
     """Area within reach of the white and beside the figure, by SciPy's exact distance transform."""
-    figure, none = disc(40), np.zeros((120, 120), np.uint8)
-    white = disc(38)
-    away = ndimage.distance_transform_edt(white == 0)
-    wanted = np.count_nonzero((away <= 6) & (figure == 0))
-    assert np.count_nonzero(peeking(white, figure, none, 6)) == pytest.approx(wanted, rel=0.06)
-    assert not peeking(white, figure, figure, 6).any(), "white of the design is meant to be seen"
+    away = ndimage.distance_transform_edt(disc(38) == 0)
+    wanted = np.count_nonzero((away <= 6) & (disc(40) == 0))
+    assert peeks(2, 6).sum() / 255 == pytest.approx(wanted, rel=0.06)
+    assert not peeks(2, 6, own=disc(40)).any(), "white of the design is meant to be seen"
 
 
 def test_bare_is_what_asked_for_white_and_has_ink_but_none():
     wanted, white, inked = disc(40), disc(35), disc(40)
-    rim = bare(wanted, white, inked)
-    assert np.count_nonzero(rim) == pytest.approx(np.pi * (40**2 - 35**2), rel=0.05)
-    assert not bare(wanted, white, np.zeros_like(inked)).any()
+    rim = bare(wanted, white, inked, inked)
+    assert rim.sum() / 255 == pytest.approx(np.pi * (40**2 - 35**2), rel=0.05)
+    assert not bare(wanted, white, inked, np.zeros_like(inked)).any()

@@ -11,7 +11,6 @@ from tests.conftest import badge
 from swaddon.core import fast
 from swaddon.core.press.registration import Registration
 from swaddon.core.white import bared, register
-from swaddon.core.white.edges import peeking
 from swaddon.io.tables import cache_folder
 
 PPI = 300
@@ -107,16 +106,6 @@ def test_a_figure_of_many_blocks_is_told_from_some_of_them():
     many = np.tile(one, (4, 4))
     few, all_ = (bared.bared_areas(part, PPI, Registration(0.08, 0.05), CHOKE).peek_mm2 for part in (one, many))
     assert all_[3] == pytest.approx(16 * few[3], rel=0.03)
-
-
-@pytest.mark.parametrize("turn", ["17", "30", "disc"])
-def test_where_white_could_peek_is_as_wide_as_it_may_reach(turn):
-    """Whole pixels tell one reach only roughly; over several they tell it on the whole."""
-    shape = figure(turn)
-    none, reaches = np.zeros_like(shape), np.arange(1.0, 6.0, 0.25)
-    widths = [np.count_nonzero(peeking(shape, shape, none, reach)) / EDGES_PX[turn] for reach in reaches]
-    assert (np.diff(widths) >= 0).all()
-    assert np.mean(widths - reaches) == pytest.approx(0, abs=0.25)
 
 
 @pytest.mark.parametrize("worst", [False, True])

@@ -25,8 +25,7 @@ _MUCH_WORSE = 1.25
 
 def peek(scene: Scene) -> Iterator[Finding]:
     """White that comes out of the colour under the worst registration and the squeeze of the press."""
-    area_mm2 = cv2.countNonZero(scene.edges.peek) * scene.pixel_mm2
-    white = scene.settings.white
+    area_mm2, white = scene.edges.peek_mm2, scene.settings.white
     if area_mm2 < _EDGE_AT_LEAST_MM2 or is_white(scene.settings.garment) or white.choke_mm == 0:
         return
     registration = scene.settings.registration(scene.profile)
@@ -34,10 +33,11 @@ def peek(scene: Scene) -> Iterator[Finding]:
         return  # what is left of it the recommended choke accepts: it stands beside the choke
     by_mm = registration.reach_mm - white.choke_mm
     too_little = _should_change(scene) and white.choke_mm < scene.choke.recommended_mm
-    x, y = scene.mm(*place(scene.edges.peek))
+    x, y = scene.mm(*place(scene.edges.peek)) if cv2.countNonZero(scene.edges.peek) else scene.centre()
+    where = "" if registration.spread is None else " at the corners, where a second pass misses most"
     text = (
-        f"White could peek out by up to {by_mm:.2f} mm, {area_mm2:.0f} mm² in all, when white and colour miss each "
-        f"other by {registration.reach_mm - registration.squeeze_mm:.2f} mm and the press squeezes "
+        f"White could peek out by up to {by_mm:.2f} mm{where}, {area_mm2:.0f} mm² in all, when white and colour miss "
+        f"each other by {registration.reach_mm - registration.squeeze_mm:.2f} mm and the press squeezes "
         f"{registration.squeeze_mm:.2f} mm."
     )
     severity: Severity = "look" if too_little else "note"
@@ -47,7 +47,7 @@ def peek(scene: Scene) -> Iterator[Finding]:
 
 def bare_rim(scene: Scene) -> Iterator[Finding]:
     """Colour that the choke leaves without white, however well white and colour meet."""
-    area_mm2 = cv2.countNonZero(scene.edges.rim) * scene.pixel_mm2
+    area_mm2 = scene.edges.rim_mm2
     white, enough = scene.settings.white, scene.settings.registration(scene.profile).no_peek_mm
     always_mm = white.choke_mm - enough
     if area_mm2 < _EDGE_AT_LEAST_MM2 or always_mm < _RIM_AT_LEAST_MM or is_white(scene.settings.garment):

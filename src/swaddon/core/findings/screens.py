@@ -10,7 +10,8 @@ from swaddon.core.artwork.raster import Mask, place
 from swaddon.core.colour.goods import is_dark
 from swaddon.core.findings.scene import Finding, Scene
 from swaddon.core.holes.beat import Beat, Patch, beat, is_seen, patches
-from swaddon.core.holes.screen import FADE, LPI_STEP, Ruled, features, rule, weave_offset
+from swaddon.core.holes.held import LPI_STEP, features, weave_offset
+from swaddon.core.holes.screen import FADE, Ruled, rule
 from swaddon.core.holes.settings import HoleSettings, Screen
 from swaddon.core.knockout.fades import Treated
 from swaddon.core.knockout.settings import AlphaTreatment

@@ -10,7 +10,7 @@ from swaddon.core.colour.goods import is_white
 from swaddon.core.colour.spaces import Rgb
 from swaddon.core.count.measure import Measures
 from swaddon.core.count.shared import SheetShare
-from swaddon.core.holes.screen import ruled_anew, usual_screen
+from swaddon.core.holes.held import ruled_anew, usual_screen
 from swaddon.core.holes.settings import HoleSettings
 from swaddon.core.inks.recipes import MOST
 from swaddon.core.inks.settings import IccChoice, Recipe
@@ -168,10 +168,12 @@ class PlanSettings:
     def registration(self, profile: PressProfile) -> Registration:
         """Registration as measured and entered, else the press profile's."""
         own, white = profile.registration, self.white
+        entered = white.registration_mm is not None or white.worst_case
         return Registration(
             own.sigma_mm if white.registration_mm is None else white.registration_mm,
             own.squeeze_mm if white.squeeze_mm is None else white.squeeze_mm,
             white.worst_case,
+            spread=None if entered else own.spread,
         )
 
     def is_mirrored(self, profile: PressProfile) -> bool:

@@ -11,8 +11,9 @@ from swaddon.core.count.money import STORED_PLACES, rounded, shares
 from swaddon.core.engine import Cache, Run
 from swaddon.core.findings.inspection import Fine
 from swaddon.core.flow.bound import Rate
+from swaddon.core.holes.held import features
 from swaddon.core.holes.holes import HoleClass, Zones, screen_for
-from swaddon.core.holes.screen import Ruled, features
+from swaddon.core.holes.screen import Ruled
 from swaddon.core.holes.settings import Screen
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.printed_regions import printing

@@ -19,6 +19,9 @@ Kind = Literal["haze", "dots", "peek", "rim", "lost"]
 KINDS: tuple[Kind, ...] = ("haze", "dots", "peek", "rim", "lost")
 """In the order in which one covers another: a lost line is also a bare rim."""
 
+_SHOWN = 32
+"""Coverage, of 255, from which an edge's trouble is drawn (assumed); its area counts all of it."""
+
 
 @dataclass(frozen=True)
 class Patch:
@@ -44,7 +47,9 @@ def find_trouble(plan: Plan, run: Run) -> Trouble:
     printed = printed_share(plan.cmyk, plan.white_plane)
     run.check()
     masks["dots"] = _small_dots(printed, px_from_mm(plan.request.profile.holds.dot_mm, plan.ppi))
-    masks["peek"], masks["rim"] = plan.checks.edges.peek, plan.checks.edges.rim
+    edges = plan.checks.edges
+    areas = {"peek": edges.peek_mm2, "rim": edges.rim_mm2}
+    masks["peek"], masks["rim"] = (np.asarray(cv2.inRange(plane, _SHOWN, 255)) for plane in (edges.peek, edges.rim))
     run.check()
     choke_px = plan.request.settings.white.choke_px(plan.ppi)
     least_px = px_from_mm(plan.request.profile.white.least_stroke_mm, plan.ppi)
@@ -58,7 +63,7 @@ def find_trouble(plan: Plan, run: Run) -> Trouble:
         plane[mask > 0] = index
         count = cv2.countNonZero(mask)
         x, y = place(mask) if count else (0.0, 0.0)
-        area = count * pixel_area_mm2(plan.ppi)
+        area = areas.get(kind, count * pixel_area_mm2(plan.ppi))
         patches.append(Patch(kind, area, mm_from_px(x, plan.ppi), mm_from_px(y, plan.ppi)))
     return Trouble(plane, tuple(patches))
 

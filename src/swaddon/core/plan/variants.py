@@ -8,7 +8,7 @@ from swaddon.core.colour.spaces import Rgb
 from swaddon.core.count.money import STORED_PLACES, rounded
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
-from swaddon.core.holes.screen import usual_screen
+from swaddon.core.holes.held import usual_screen
 from swaddon.core.holes.settings import Pattern
 from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings

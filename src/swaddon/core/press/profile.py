@@ -353,7 +353,7 @@ class PressProfile:
         """
         own = self.registration.of_size(width_mm, height_mm)
         if self.refeed is not None:
-            own = replace(own, sigma_mm=round(self.refeed.sigma_mm(width_mm, height_mm), 4))
+            own = own.spread_by(self.refeed.spread(width_mm, height_mm))
         return self if own == self.registration else replace(self, registration=own)
 
     def unpriced(self) -> "PressProfile":

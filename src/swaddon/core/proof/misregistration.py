@@ -8,10 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.artwork.raster import Sample
-from swaddon.core.press.registration import Refeed, Registration
-
-_WORST = 2
-"""Standard deviations that are reckoned with at worst (assumed)."""
+from swaddon.core.press.registration import Registration
 
 
 @dataclass(frozen=True)
@@ -63,20 +60,21 @@ class Misregistration:
         return float(np.linalg.norm(corners @ matrix[:, :2].T + matrix[:, 2] - corners, axis=1).max())
 
 
-def worst_case(registration: Registration, refeed: Refeed | None = None) -> Misregistration:
+def worst_case(registration: Registration) -> Misregistration:
     """The largest error that is reckoned with, to the lower right, and the squeeze.
 
-    A second pass of the same medium shifts, turns and stretches, each by two standard deviations.
+    Where the error grows from the middle of the print, as that of a second pass does, it is the likeliest one that
+    moves the lower right corner as far as white is reckoned to reach there.
 
     >>> worst_case(Registration(sigma_mm=0.1, squeeze_mm=0.02))
     Misregistration(dx_mm=0.141, dy_mm=0.141, squeeze_mm=0.02, skew_deg=0.0, stretch_percent=0.0)
     """
-    away = (registration.reach_mm - registration.squeeze_mm) / math.sqrt(2)
-    if refeed is None:
-        return Misregistration(round(away, 3), round(away, 3), registration.squeeze_mm)
-    shift = round(_WORST * refeed.shift_mm / math.sqrt(2), 3)
+    if registration.spread is None:
+        away = round((registration.reach_mm - registration.squeeze_mm) / math.sqrt(2), 3)
+        return Misregistration(away, away, registration.squeeze_mm)
+    right, down, turn, stretch = registration.spread.worst_draw()
     return Misregistration(
-        shift, shift, registration.squeeze_mm, _WORST * refeed.skew_deg, _WORST * refeed.stretch_percent
+        round(right, 3), round(down, 3), registration.squeeze_mm, round(math.degrees(turn), 4), round(stretch * 100, 4)
     )
 
 

@@ -2,13 +2,17 @@
 
 White reaches every point whose depth under the figure's edge is at least the choke less the squeeze; then it lies
 beside its place by an error e. A pixel peeks as far as white covers it and the figure does not, and is bare the other
-way round; both are summed over the pixels near edges and averaged over e, normal in x and y. Corners, curves, gaps and
+way round; both are summed over the pixels near edges and averaged over e, normal in x and y, and where the error grows
+from the middle of the print by the covariance at each block's place. Corners, curves, gaps and
 thin strokes come out as they are, since nothing is assumed of the edge's shape. The coverage of figure and white alike
 is told from the depth, so that they cancel where the edges meet.
 """
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cache
+from statistics import NormalDist
 from typing import Any
 
 import cv2
@@ -18,7 +22,7 @@ from numpy.typing import NDArray
 from swaddon.core import fast
 from swaddon.core.artwork.raster import Mask, Plane
 from swaddon.core.press.registration import Registration
-from swaddon.core.units import mm_from_px, px_from_mm
+from swaddon.core.units import MM_PER_INCH, mm_from_px, px_from_mm
 from swaddon.core.white.underbase import taps
 
 _BLOCK_PX = 64
@@ -32,6 +36,11 @@ _ANGLES, _RADII, _RADIUS_STEP = 8, 13, 0.3
 """Directions and lengths of the errors tried; lengths in σ."""
 
 _FINE_PX = 3
+BLUR_PX = 1.0
+"""Blur that smooths a staircase of pixels to the edge that it stands for."""
+
+HARD_PX, SOFT_PX = math.sqrt(BLUR_PX**2 - 1 / 24), math.sqrt(BLUR_PX**2 + 1 / 12)
+"""Width of a blurred edge: of whole pixels, halfway between none and a twelfth less; of partly covered ones."""
 _CLOSE_PX, _FEWER = 4.0, 6
 """Distance from an edge up to which every pixel is counted, and which share of the others: one in so many."""
 
@@ -56,22 +65,28 @@ def bared_areas(figure: Plane, ppi: float, registration: Registration, at_mm: Fl
     Parameters
     ----------
     figure
-        ``uint8 (H, W)``: coverage of the printed figure before any choke; beyond the array is outside.
-    meets
-        Registration: a standard deviation in x and y, or the worst error, half inwards and half outwards.
+        ``uint8 (H, W)``: coverage of the printed figure before any choke; beyond the array is outside. Its middle is
+        the middle of the print.
+    registration
+        A standard deviation in x and y, or the worst error, half inwards and half outwards.
     at_mm
         Chokes, rising.
     """
-    sigma_px, squeeze_px = px_from_mm(registration.sigma_mm, ppi), px_from_mm(registration.squeeze_mm, ppi)
+    worst_px, squeeze_px = px_from_mm(registration.worst_sigma_mm, ppi), px_from_mm(registration.squeeze_mm, ppi)
     choke_px = at_mm * ppi / 25.4
-    reach = math.ceil(float(choke_px[-1]) + _RADII * _RADIUS_STEP * sigma_px + squeeze_px) + 2
-    blocks, scale = _blocks(figure, reach)
+    reach = math.ceil(float(choke_px[-1]) + _RADII * _RADIUS_STEP * worst_px + squeeze_px) + 2
+    blocks, middles, scale = _blocks(figure, reach, by_place=registration.spread is not None)
     if blocks is None:
         return BaredAreas(np.zeros(at_mm.size), np.zeros(at_mm.size))
     depth = signed_depth(blocks)
     count = np.zeros(4 * reach * _BINS * (_BINS + 1))
-    misses = _misses(sigma_px, registration.is_worst_case)
-    _bare(depth, *_counted(depth, reach), misses, (squeeze_px + 2 * reach) * _BINS, count)
+    near, covered, weights = _counted(depth, reach)
+    lift = (squeeze_px + 2 * reach) * _BINS
+    side = depth.shape[0] // len(middles)
+    for rows, misses in _parts(registration, ppi, middles, side):
+        start, stop = np.searchsorted(near, (rows.start * side, rows.stop * side))
+        own = near[start:stop] - rows.start * side
+        _bare(depth[rows], own, covered[start:stop], weights[start:stop], misses, lift, count)
     table = count.reshape(4 * reach * _BINS, _BINS + 1)
     peek, rim = _summed(table, choke_px, 2 * reach)
     pixel_mm2 = mm_from_px(1, ppi) ** 2 * scale
@@ -108,20 +123,35 @@ def _summed(count: Floats, choke_px: Floats, beyond_px: float) -> tuple[Floats, 
     return peek, rim
 
 
-def _misses(sigma_px: float, is_worst_case: bool) -> Floats:
+def _parts(registration: Registration, ppi: float, middles: Floats, side: int) -> Iterator[tuple[slice, Floats]]:
+    """Rows of the blocks below each other that have one error, and its misses: all of them, or each block its own."""
+    spread = registration.spread
+    sigma_px = px_from_mm(registration.sigma_mm, ppi)
+    if spread is None:
+        yield slice(0, side * len(middles)), _misses(np.eye(2) * sigma_px, registration.is_worst_case)
+        return
+    for index, (x, y) in enumerate((middles * MM_PER_INCH / ppi).tolist()):
+        lengths, axes = np.linalg.eigh(spread.covariance(x, y))
+        root = axes * np.sqrt(np.maximum(lengths, 0)) @ axes.T * ppi / MM_PER_INCH
+        yield slice(index * side, (index + 1) * side), _misses(root, is_worst_case=False)
+
+
+def _misses(root: Floats, is_worst_case: bool) -> Floats:
     """Errors of place, ``(n, 4)``: weight, pixels to the right and down, and pixels deeper.
 
-    Places are in 32nds of a pixel, which single precision holds at every row, so that kernel and OpenCV agree to the
-    last digit. The worst error moves every edge inwards or outwards.
+    ``root`` is the square root ``(2, 2)`` of their covariance in pixels. Places are in 32nds of a pixel, which single
+    precision holds at every row, so that kernel and OpenCV agree to the last digit. The worst error moves every edge
+    inwards or outwards.
     """
-    if is_worst_case or sigma_px < 1e-6:
-        return np.array([[0.5, 0.0, 0.0, sigma_px], [0.5, 0.0, 0.0, -sigma_px]])
+    if is_worst_case or abs(root).max() < 1e-6:
+        return np.array([[0.5, 0.0, 0.0, root[0, 0]], [0.5, 0.0, 0.0, -root[0, 0]]])
     radii = (np.arange(_RADII) + 0.5) * _RADIUS_STEP
     weights = radii * np.exp(-(radii**2) / 2)
     weights /= weights.sum() * _ANGLES
     ring, turn = np.indices((_RADII, _ANGLES))
     angle = 2 * math.pi * (turn + 0.5 * (ring % 2)) / _ANGLES
-    right, down = (np.rint(radii[:, None] * sigma_px * way(angle) * 32) / 32 for way in (np.cos, np.sin))
+    unit = [radii[:, None] * way(angle) for way in (np.cos, np.sin)]
+    right, down = (np.rint((row[0] * unit[0] + row[1] * unit[1]) * 32) / 32 for row in root)
     weight = np.broadcast_to(weights[:, None], angle.shape)
     return np.stack([weight, right, down, np.zeros_like(weight)], axis=-1).reshape(-1, 4)
 
@@ -162,8 +192,12 @@ def _bare(
     kernels.bare(depth, near, covered, weights, misses, _BINS, lift, _BINS + 1, count)
 
 
-def _blocks(figure: Plane, halo: int) -> tuple[Plane | None, float]:
-    """Blocks near edges, each with a halo, below each other; and how many times there is as much edge in all."""
+def _blocks(figure: Plane, halo: int, by_place: bool) -> tuple[Plane | None, Floats, float]:
+    """Blocks near edges, each with a halo, below each other; their middles ``(n, 2)``, in pixels right of and below the
+    middle of the figure; and how many times there is as much edge in all.
+
+    Of many blocks some are taken by chance, or ``by_place`` evenly by their distance from the middle.
+    """
     inside = cv2.inRange(figure, 128, 255)
     core = cv2.erode(inside, np.ones((3, 3), np.uint8), borderType=cv2.BORDER_CONSTANT, borderValue=0)
     edge = np.asarray(cv2.bitwise_xor(inside, core), np.uint8)
@@ -171,11 +205,16 @@ def _blocks(figure: Plane, halo: int) -> tuple[Plane | None, float]:
     edges, nears = _by_block(edge), _by_block(near)
     rows, columns = np.nonzero(nears)
     if rows.size == 0:
-        return None, 0.0
+        return None, np.zeros((0, 2)), 0.0
     side = _BLOCK_PX + 2 * halo
     most = min(_MOST_BLOCKS, _LONGEST_PX // side)
     if rows.size > most:
         chosen = np.random.default_rng(0).choice(rows.size, most, replace=False)
+        if by_place:
+            down, across = (
+                (at + 0.5) * _BLOCK_PX - side / 2 for at, side in zip((rows, columns), figure.shape, strict=True)
+            )
+            chosen = np.argsort(np.hypot(down, across), kind="stable")[_evenly(rows.size, most)]
         rows, columns = rows[chosen], columns[chosen]
     padded = np.pad(figure, ((halo, _BLOCK_PX + halo), (halo, _BLOCK_PX + halo)))
     parts = [
@@ -183,7 +222,13 @@ def _blocks(figure: Plane, halo: int) -> tuple[Plane | None, float]:
         for row, column in zip(rows, columns, strict=True)
     ]
     share = edges.sum() / max(int(edges[rows, columns].sum()), 1)
-    return np.ascontiguousarray(np.concatenate(parts)), float(share)
+    middles = (np.stack([columns, rows], axis=1) + 0.5) * _BLOCK_PX - np.array(figure.shape[::-1]) / 2
+    return np.ascontiguousarray(np.concatenate(parts)), middles, float(share)
+
+
+def _evenly(count: int, most: int) -> NDArray[np.intp]:
+    """So many of a count, evenly, from the middle of the first share to that of the last."""
+    return ((np.arange(most) + 0.5) * count / most).astype(np.intp)
 
 
 def _by_block(mask: Mask) -> NDArray[np.int64]:
@@ -208,7 +253,10 @@ def signed_depth(coverage: Plane) -> NDArray[np.float32]:
     """Distance to the edge in pixels, ``float32 (H, W)``, positive inside: to the edge within its pixels nearby.
 
     An edge pixel's own coverage and the direction of its edge, by the coverage's gradient, tell how far from its centre
-    the edge runs; pixels near it are as far from that line.
+    the edge runs; pixels near it are as far from that line. An edge without any partly covered pixels is a staircase of
+    pixels whose centres lie inside: blurred, it is the normal distribution's integral of the depth under the straight
+    edge, which is read back. So one shape has the same depths with hard edges and with soft ones. Pixels further off
+    are as far as the nearest pixel of the other side, and as far as that lies from the edge.
 
     >>> coverage = np.zeros((5, 7), np.uint8)
     >>> coverage[:, 2:] = 255
@@ -216,9 +264,74 @@ def signed_depth(coverage: Plane) -> NDArray[np.float32]:
     [-1.5, -0.5, 0.5, 1.5, 2.5, 3.5, 4.5]
     """
     inside = np.asarray(cv2.inRange(coverage, 128, 255), np.uint8)
-    depth = _distance(inside) - _distance(np.asarray(cv2.bitwise_not(inside), np.uint8))
+    outside = np.asarray(cv2.bitwise_not(inside), np.uint8)
+    depth = _distance(inside) - _distance(outside)
     near = np.abs(depth) < _FINE_PX
     share = coverage.astype(np.float32) / 255
+    partly = (share > 0) & (share < 1)
+    hard = near & ~_about(partly)
+    stairs = hard & ~_straight(share)
+    depth[stairs] = _under_stairs(share, stairs)
+    _fine_depth(share, near & ~hard, partly, depth)
+    for mask, sign in ((inside, 1), (outside, -1)):
+        _far_depth(mask, sign, depth)
+    return depth
+
+
+def _about(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Where a mask has a pixel within ``_FINE_PX`` across and down."""
+    window = np.ones((2 * _FINE_PX + 1,) * 2, np.uint8)
+    return np.asarray(cv2.dilate(mask.astype(np.uint8), window) > 0)
+
+
+def _straight(share: Real) -> NDArray[np.bool_]:
+    """Where edges run along rows or columns: whole pixels tell their depth."""
+    across, down = np.zeros(share.shape, np.bool_), np.zeros(share.shape, np.bool_)
+    across[:, 1:] = share[:, 1:] != share[:, :-1]
+    down[1:] = share[1:] != share[:-1]
+    return ~(_about(across) & _about(down))
+
+
+def _under_stairs(share: Real, stairs: NDArray[np.bool_]) -> Floats:
+    """Depth of chosen pixels near edges that are staircases, from the edge blurred.
+
+    A sum over pixels in place of the integral takes up to a twelfth of a pixel² off the blur's variance, most along
+    rows and columns (Euler-Maclaurin); half of that is reckoned with.
+    """
+    blurred = cv2.GaussianBlur(share, (0, 0), BLUR_PX, borderType=cv2.BORDER_REPLICATE)[stairs]
+    return HARD_PX * np.interp(blurred, *normal_integral())
+
+
+@cache
+def normal_integral() -> tuple[Floats, Floats]:
+    """The integral of the normal distribution at depths in σ, and these depths."""
+    depths = np.linspace(-4, 4, 801)
+    return np.array([NormalDist().cdf(depth) for depth in depths]), depths
+
+
+def _far_depth(mask: Mask, sign: int, depth: NDArray[np.float32]) -> None:
+    """Depth of the mask's pixels beyond ``_FINE_PX``: to the nearest pixel of the other side, and on to the edge."""
+    ys, xs = np.nonzero((mask > 0) & (sign * depth >= _FINE_PX))
+    if ys.size == 0 or mask.all():
+        return
+    rows, columns = nearest_other(mask, ys, xs)
+    depth[ys, xs] = sign * np.hypot(rows - ys, columns - xs) + depth[rows, columns]
+
+
+def nearest_other(
+    mask: Mask, ys: NDArray[np.signedinteger], xs: NDArray[np.signedinteger]
+) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Rows and columns of the pixels outside a mask that are nearest to some of its pixels."""
+    _, label = cv2.distanceTransformWithLabels(mask, cv2.DIST_L2, cv2.DIST_MASK_5, labelType=cv2.DIST_LABEL_PIXEL)
+    other = np.flatnonzero(mask.ravel() == 0)
+    places = np.zeros(int(label.max()) + 1, np.intp)
+    places[label.ravel()[other]] = other
+    rows, columns = np.divmod(places[label[ys, xs]], mask.shape[1])
+    return rows, columns
+
+
+def _fine_depth(share: Real, near: NDArray[np.bool_], partly: NDArray[np.bool_], depth: NDArray[np.float32]) -> None:
+    """Depth of chosen pixels near edges with partly covered pixels."""
     down, across = (cv2.Scharr(share, cv2.CV_32F, dx, dy) for dx, dy in ((0, 1), (1, 0)))
     steep = np.maximum(np.hypot(down, across), np.float32(1e-6))
     down, across = down / steep, across / steep
@@ -227,9 +340,7 @@ def signed_depth(coverage: Plane) -> NDArray[np.float32]:
     for sign, chosen in ((1, near & (share == 1)), (-1, near & (share == 0))):
         ys, xs = np.nonzero(chosen)
         depth[ys, xs] = _to_line(edges, ys + _FINE_PX + 1, xs + _FINE_PX + 1, sign)
-    partly = (share > 0) & (share < 1)
     depth[partly] = own[partly]
-    return depth
 
 
 def _from_centre(share: Real, down: Real, across: Real) -> Floats:

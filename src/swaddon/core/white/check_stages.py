@@ -15,11 +15,11 @@ from swaddon.core.inks.stages import Inks
 from swaddon.core.press.profile import Separation, WhiteInk
 from swaddon.core.press.registration import Registration
 from swaddon.core.proof.optics import Appearance, printed_share
-from swaddon.core.units import px_from_mm
+from swaddon.core.units import mm_from_px, px_from_mm
 from swaddon.core.white import underbase
 from swaddon.core.white.design_white import DesignArea, own_mask
 from swaddon.core.white.design_white import design_areas as areas_of
-from swaddon.core.white.edges import EdgeTrouble, bare, peeking
+from swaddon.core.white.edges import UNDER, EdgeTrouble, Reach, area_mm2, bare, peeking
 from swaddon.core.white.need import NeedTable, NodeErrors, shift_curve
 from swaddon.core.white.register import ChokeCurve, bared_by_choke, edges_of
 from swaddon.core.white.register import choke_curve as curve_of
@@ -84,15 +84,31 @@ class EdgeSettings(UnderSettings):
 
     ppi: float = of("ppi")
     registration: Registration = of("registration")
+    choke_mm: float = of("settings.white.choke_mm")
+    whole_sheet: bool = of("settings.white.whole_sheet")
+
+    def reach(self, height: int, width: int) -> Reach:
+        """How far white may come to lie outside its place on a grid, in pixels."""
+
+        def at(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
+            from_middle = (
+                mm_from_px(1, self.ppi) * (places - half) for places, half in ((x, width / 2), (y, height / 2))
+            )
+            return self.registration.reaches_mm(*from_middle) * px_from_mm(1, self.ppi)
+
+        return at
 
 
-def edges(ground: Ground, figure: Plane, inks: Inks, white: Plane, settings: EdgeSettings, run: Run) -> EdgeTrouble:
+def edges(ground: Ground, choked: Choked, inks: Inks, white: Plane, settings: EdgeSettings, run: Run) -> EdgeTrouble:
     """What the edges of the white come to, on the print as it is cut."""
     none = np.zeros_like(white)
-    if settings.mode in ("none", "only"):
+    if settings.mode in ("none", "only") or settings.whole_sheet:
         return EdgeTrouble(none, none)
     own = own_mask(ground.art, ground.design.ramp)
-    peek = peeking(white, figure, own, px_from_mm(settings.registration.reach_mm, settings.ppi))
+    under = cv2.bitwise_and(cv2.inRange(white, UNDER, 255), cv2.bitwise_not(own))
+    under = np.asarray(cv2.bitwise_and(under, cv2.inRange(choked.kept, 128, 255)), np.uint8)
+    choke_px = px_from_mm(settings.choke_mm, settings.ppi)
+    beyond = peeking(under, choked, own, choke_px, settings.reach(*white.shape), run.check)
     run.check()
     plain = settings.mode == "solid" and ground.design.prints_design_white and ground.exceptions is None
     if plain:
@@ -100,7 +116,10 @@ def edges(ground: Ground, figure: Plane, inks: Inks, white: Plane, settings: Edg
     else:
         printed = Ground(ground.art, inks, ground.alpha, ground.need, ground.exceptions, ground.design)
         wanted = printed.white_over(np.full_like(white, 255), settings.percent)
-    return EdgeTrouble(peek, bare(wanted, white, printed_share(inks, none)))
+    rim = bare(wanted, white, choked.figure, printed_share(inks, none))
+    margin = (beyond.shape[0] - white.shape[0]) // 2
+    peek = np.ascontiguousarray(beyond[margin:-margin, margin:-margin])
+    return EdgeTrouble(peek, rim, area_mm2(beyond, settings.ppi), area_mm2(rim, settings.ppi))
 
 
 @dataclass(frozen=True)

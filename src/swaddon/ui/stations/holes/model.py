@@ -5,7 +5,8 @@ from typing import Any
 
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
-from swaddon.core.holes.screen import Features, TileArt, cell_size_px, features, left_share, rule, usual_screen
+from swaddon.core.holes.held import Features, features, usual_screen
+from swaddon.core.holes.screen import TileArt, cell_size_px, left_share, rule
 from swaddon.core.holes.settings import Screen
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import Holds, PressProfile
