@@ -22,7 +22,7 @@ from swaddon.session.job import ArtworkFile, Job, first_settings
 from swaddon.session.run_cards import card_of
 from swaddon.session.sheet_edits import change_sheet, use_split, whole_again
 from swaddon.session.shop import book
-from swaddon.session.splits import cut_plan
+from swaddon.session.splits import cut_plan, marks, split_report
 from swaddon.session.storage import open_job, save_job
 
 MEDIA = {medium.name: medium for medium in shipped_media()}
@@ -138,3 +138,30 @@ def test_overlap_counts(compiled):
     shared = replace(butt, sheet=SheetSettings(overlap_mm=20.0))
     labels = [stop_of(plan_of(made)).fix_label for made in (butt, shared)]
     assert labels == ["Split onto 2 × A4", "Split onto 3 × A4"]
+
+
+@pytest.mark.parametrize(("medium", "height_mm"), [("a4", 240.0), ("a4", 266.0), ("a4", 250.0)])
+def test_a_cross_without_room_is_told_and_the_others_are_printed(compiled, medium, height_mm):
+    width_mm = 300.0
+    made = job(width_mm, shape=(round(height_mm), round(width_mm)), medium=medium)
+    plan = plan_of(made)
+    split = cut_plan(plan, "Banner", MEDIA[medium], SplitRules(turn=False), Run(Cache()))
+    report = split_report(split)
+    printed = sum(len(marks(split, part)) for part in split.split.parts)
+    numbers = sum(1 for part in split.split.parts for plane, _, _ in marks(split, part) if plane.shape[1] > 40)
+    lacking = sum(len(item["sheets"]) for item in report["unmarked"])
+    assert printed - numbers + lacking == 2 * 2 * len(split.split.cuts), "each end of each seam, on both of its sheets"
+    told = [item for item in split.findings if item.code == "seam-unmarked"]
+    assert len(told) == len(report["unmarked"])
+    assert all(f"the {item['end']} end" in found.text for item, found in zip(report["unmarked"], told, strict=True))
+    if height_mm == 240.0:
+        assert not lacking
+    if height_mm == 266.0:
+        assert lacking
+
+
+def test_the_saving_of_a_step_is_kept_with_the_job(tmp_path):
+    made = change_sheet(step_mm=2.5, medium="a4").made(job(300.0))
+    save_job(tmp_path / "job.swaddon", made)
+    kept = open_job(tmp_path / "job.swaddon").sheet
+    assert kept.split_rules == SplitRules(step_mm=2.5)

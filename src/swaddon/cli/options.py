@@ -89,7 +89,7 @@ class PlanOptions:
         str | None,
         typer.Option(
             help="How far white under colour is pulled in, in mm, in or px of a resolution (3px@300); auto: what does "
-            "least harm; no-peek: what hides white whatever the registration. Default: the profile's."
+            "least harm; no-peek: what hides white everywhere whatever the registration. Default: the profile's."
         ),
     ] = None
     registration: Annotated[

@@ -85,6 +85,9 @@ def split(
     medium: Annotated[str | None, _MEDIUM] = None,
     overlap: Annotated[str, typer.Option(help="What neighbours share along a seam, in mm or in; 0 butts.")] = "0mm",
     straight: Annotated[bool, typer.Option("--straight", help="Cut straight.")] = False,
+    step: Annotated[
+        str, typer.Option(help="Length of crossing that a step of the seam must save, in mm or in; 0: any.")
+    ] = "0.7mm",
     process: Annotated[str | None, _PROCESS] = None,
     profile: Annotated[str | None, _PROFILE] = None,
     garment: Annotated[str | None, _GARMENT] = None,
@@ -105,6 +108,7 @@ def split(
     chosen = _kinds(kinds)
     _check_out(out)
     overlap_mm = parse.small_length_mm(overlap, "--overlap", 0, 20, such_as="2mm or 0.1in")
+    step_mm = parse.small_length_mm(step, "--step", 0, 20, such_as="0.7mm or 0.03in")
     if save_job is not None:
         orders.check_job_file(save_job, overwrite)
     wanted = _wanted([file], process, profile, garment)[0]
@@ -114,7 +118,7 @@ def split(
     _load_kernels()
     with TerminalProgress() as progress:
         run = Run(Cache(1), progress=progress.report)
-        made = split_plan(wanted, on, SplitRules(overlap_mm, not straight), run)
+        made = split_plan(wanted, on, SplitRules(overlap_mm, not straight, step_mm=step_mm), run)
         report = split_report(made) if out is None else write_split(made, out, run, chosen)
     if save_job is not None:
         _save_split(made, wanted.job, save_job, given(file)[0])
@@ -128,7 +132,9 @@ def _save_split(made: "SplitPlan", job: "Job", path: Path, file: Path) -> None:
     from swaddon.session.sheet_edits import change_sheet, use_split
 
     rules = made.split.rules
-    job = change_sheet(medium=made.medium.name, overlap_mm=rules.overlap_mm, bent=rules.bent).made(job)
+    job = change_sheet(
+        medium=made.medium.name, overlap_mm=rules.overlap_mm, bent=rules.bent, step_mm=rules.step_mm
+    ).made(job)
     if made.share.parts > 1:
         job = use_split(made.share).made(job)
     orders.written(job, path, None if file.suffix.lower() == SUFFIX else file)

@@ -187,13 +187,15 @@ def _colours(plan: Plan) -> str:
 def _charts(plan: Plan) -> str:
     white = plan.request.settings.white
     parts = []
-    harm, registration = choke_lines(plan), plan.request.settings.registration(plan.request.profile)
+    harm, registration = choke_lines(plan), plan.request.registration
     kind = "the worst that occurs" if registration.is_worst_case else "σ"
+    grows = registration.spread is not None
+    corners = f" in the mean, {registration.worst_sigma_mm:.2f} mm at the corners," if grows else ""
     if harm and white.mode not in ("none", "only"):
         parts.append(
-            f"<p>For a registration error ({kind}) of {registration.sigma_mm:.2f} mm "
+            f"<p>For a registration error ({kind}) of {registration.sigma_mm:.2f} mm{corners} "
             f"a choke of {plan.choke.recommended_mm:.2f} mm does the least harm; "
-            f"from {registration.no_peek_mm:.2f} mm on white stays hidden; "
+            f"from {registration.no_peek_mm:.2f} mm on white stays hidden{' at the corners too' if grows else ''}; "
             f"this plan has {white.choke_mm:.2f} mm.</p>"
         )
         parts.append(_chart(harm, white.choke_mm, "Harm in ΔE·mm² against choke in mm"))

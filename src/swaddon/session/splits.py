@@ -15,7 +15,7 @@ from swaddon.core.count.shared import SheetShare
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.findings import Finding
-from swaddon.core.findings.sheets import split_findings
+from swaddon.core.findings.sheets import Unmarked, split_findings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import INKS
 from swaddon.core.sheet.grid import Grid, SplitRules, laid_on_side, split_share
@@ -24,7 +24,7 @@ from swaddon.core.sheet.lettering import lettering_of
 from swaddon.core.sheet.media import Medium
 from swaddon.core.sheet.room import as_printed
 from swaddon.core.sheet.seam import Through
-from swaddon.core.sheet.split import MARK_MM, Part, Split, split_print
+from swaddon.core.sheet.split import MARK_MM, Cut, Part, Split, split_print
 from swaddon.core.units import mm_from_px, px_from_mm
 from swaddon.io.handover import planes as white_planes
 from swaddon.io.sheet_bands import PlateStore, SheetPlanes, Stamp
@@ -34,6 +34,9 @@ from swaddon.session.sheets import SEEN_FROM
 
 SCHEMA = "swaddon-split/1"
 _MARK_LINE_MM, _MARK_GAP_MM, _NUMBER_MM = 0.3, 1.0, 3.0
+
+Mark = tuple[NDArray[np.uint8], int, int]
+"""What is printed beside a part: its plane, and left and top on the sheet, not mirrored."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,8 +68,25 @@ class SplitPlan:
         return split_share(self.plan.measures, request.profile, self.medium, grid, request.settings.width_mm)
 
     @property
+    def unmarked(self) -> tuple[Unmarked, ...]:
+        """Ends of seams whose alignment mark has no room on one of the sheets that meet there."""
+        if not self.split.rules.marks:
+            return ()
+        out = []
+        for cut in self.split.cuts:
+            for outward in (-1, 1):
+                lacks = tuple(
+                    part.number
+                    for part in self.split.parts
+                    if part.number in cut.parts and _cross(self, part, cut, outward) is None
+                )
+                if lacks:
+                    out.append(Unmarked(cut, outward, lacks))
+        return tuple(out)
+
+    @property
     def findings(self) -> tuple[Finding, ...]:
-        return split_findings(self.split, f"“{self.label}”", self.medium)
+        return split_findings(self.split, f"“{self.label}”", self.medium, self.unmarked)
 
 
 def split_plan(wanted: Wanted, medium: Medium, rules: SplitRules, run: Run) -> SplitPlan:
@@ -133,6 +153,9 @@ def split_report(made: SplitPlan, files: dict[int, list[str]] | None = None) -> 
         "mirrored": made.mirrored,
         "seen_from": SEEN_FROM,
         "overlap_mm": split.rules.overlap_mm,
+        "step_mm": split.rules.step_mm,
+        "unmarked": [{"between": list(item.cut.parts), "end": item.end, "sheets": list(item.sheets)}
+                     for item in made.unmarked],
         "seam": seams[0]["seam"] if seams else [],
         "crossing_mm": round(split.crossing_mm, 4),
         "lettering_mm": round(split.lettering_mm, 4),
@@ -229,26 +252,19 @@ def _mark(made: SplitPlan, store: PlateStore, plane: NDArray[np.uint8], left: in
     return Stamp(kept, left, top)
 
 
-def marks(made: SplitPlan, part: Part) -> list[tuple[NDArray[np.uint8], int, int]]:
+def marks(made: SplitPlan, part: Part) -> list[Mark]:
     """Alignment marks and the number of a part, each a plane with its corner on the sheet, not mirrored.
 
     They stand beyond the ends of its seams and above it, where its sheet has room: marks of neighbours come to lie on
     each other when the parts are laid together.
     """
     ppi, area = made.split.ppi, made.area
-    x, y = placed_px(made, part)
-    if made.mirrored:
-        x = 2 * area.left_px + area.width_px - x - part.box.width
+    x, y = _placed_as_seen(made, part)
     out = []
     for cut in made.split.cuts:
-        if part.number not in cut.parts or not made.split.rules.marks:
-            continue
-        points = [cut.polyline_mm[0], cut.polyline_mm[-1]]
-        for (mx, my), outward in zip(points, (-1, 1), strict=True):
-            at = px_from_mm(mx, ppi) - part.box.left + x, px_from_mm(my, ppi) - part.box.top + y
-            made_mark = _cross(at, outward, cut.is_level, ppi)
-            if _inside(made_mark, area):
-                out.append(made_mark)
+        if part.number in cut.parts and made.split.rules.marks:
+            crosses = (_cross(made, part, cut, outward) for outward in (-1, 1))
+            out += [cross for cross in crosses if cross is not None]
     words = f"{part.number} of {len(made.split.parts)}"
     width, height = round(px_from_mm(14, ppi)), round(px_from_mm(_NUMBER_MM, ppi))
     number = tag_plane(words, width, height), x, y - height - round(px_from_mm(_MARK_GAP_MM, ppi))
@@ -257,8 +273,20 @@ def marks(made: SplitPlan, part: Part) -> list[tuple[NDArray[np.uint8], int, int
     return out
 
 
-def _cross(at: tuple[float, float], outward: int, is_level: bool, ppi: float) -> tuple[NDArray[np.uint8], int, int]:
-    """A line in the run of the seam with a bar across it, beyond the print's edge."""
+def _placed_as_seen(made: SplitPlan, part: Part) -> tuple[int, int]:
+    """Upper left corner of a part on its sheet, seen from the side on which it is not mirrored."""
+    x, y = placed_px(made, part)
+    if made.mirrored:
+        x = 2 * made.area.left_px + made.area.width_px - x - part.box.width
+    return x, y
+
+
+def _cross(made: SplitPlan, part: Part, cut: Cut, outward: int) -> Mark | None:
+    """A line in the run of the seam with a bar across it, beyond its first (−1) or last (1) end; ``None``: no room."""
+    ppi, is_level = made.split.ppi, cut.is_level
+    x, y = _placed_as_seen(made, part)
+    mx, my = cut.polyline_mm[0 if outward < 0 else -1]
+    at = px_from_mm(mx, ppi) - part.box.left + x, px_from_mm(my, ppi) - part.box.top + y
     length, gap = round(px_from_mm(MARK_MM - _MARK_GAP_MM, ppi)), round(px_from_mm(_MARK_GAP_MM, ppi))
     across, line = round(px_from_mm(3.0, ppi)) | 1, max(1, round(px_from_mm(_MARK_LINE_MM, ppi)))
     plane = np.zeros((length, across), np.uint8)
@@ -266,12 +294,13 @@ def _cross(at: tuple[float, float], outward: int, is_level: bool, ppi: float) ->
     plane[:, middle : middle + line] = 255
     plane[(length - line) // 2 : (length + line) // 2 or 1, :] = 255
     along = -gap - length if outward < 0 else gap
+    mark = plane, round(at[0]) - across // 2, round(at[1] + along)
     if is_level:
-        return np.ascontiguousarray(plane.T), round(at[0] + along), round(at[1]) - across // 2
-    return plane, round(at[0]) - across // 2, round(at[1] + along)
+        mark = np.ascontiguousarray(plane.T), round(at[0] + along), round(at[1]) - across // 2
+    return mark if _inside(mark, made.area) else None
 
 
-def _inside(mark: tuple[NDArray[np.uint8], int, int], area: Area) -> bool:
+def _inside(mark: Mark, area: Area) -> bool:
     plane, left, top = mark
     right, bottom = left + plane.shape[1], top + plane.shape[0]
     within = left >= area.left_px and right <= area.left_px + area.width_px and top >= area.top_px

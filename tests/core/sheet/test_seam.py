@@ -240,3 +240,30 @@ def test_a_transfer_of_15_by_14_inches_needs_a_plate_of_16_by_20():
     """Common practice, no source: it needs two goes on a smaller plate."""
     assert len(press_plan(381, 355.6, Medium("p", "Plate", "plate", 406.4, 508))) == 1
     assert len(press_plan(381, 355.6, Medium("p", "Plate", "plate", 381, 330))) == 2
+
+
+@pytest.mark.parametrize("step", [0.0, 0.3, 0.7, 3.0])
+def test_a_step_saves_at_least_its_price(step):
+    """Two gaps of which one lies a step aside: it is taken where the crossing that it saves is worth a step."""
+    for saved in (1, 3, 6, 20):
+        printed = np.zeros((60, 80), np.uint8)
+        printed[:, 10:70] = 255
+        printed[:30, 40] = 0
+        printed[30 : 60 - saved, 40] = 0
+        printed[60 - saved :, 45] = 0
+        found = find_seam(printed, None, PPI, 38, 48, step_mm=step)
+        mm = 25.4 / PPI
+        bent = not found.is_straight
+        if bent:
+            assert found.straight_mm - found.crossing_mm >= step - 1e-9
+        if saved * mm > step + 6 * mm:
+            assert bent, (saved, step)
+
+
+def test_a_step_that_costs_nothing_crosses_least_and_dear_steps_cut_straight():
+    printed = blobs(150, 100, 3)
+    told = [find_seam(printed, None, PPI, 10, 90, step_mm=step) for step in (0.0, 0.7, 5.0, 50.0)]
+    crossings = [item.crossing_mm for item in told]
+    assert crossings == sorted(crossings)
+    assert told[-1].is_straight
+    assert all(item.turns <= MOST_TURNS for item in told)

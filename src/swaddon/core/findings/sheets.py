@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from swaddon.core.findings.scene import Finding
 from swaddon.core.sheet.gang import Gang, Spot
 from swaddon.core.sheet.media import Medium
-from swaddon.core.sheet.split import Split, press_plan
+from swaddon.core.sheet.split import Cut, Split, press_plan
 from swaddon.core.units import mm_from_px
 
 _LETTERING_LEAST_MM = 0.05
@@ -131,7 +131,22 @@ def turned_angle(angle: float, turn: int, mirrored: bool) -> float:
     return round(((180 - angle if mirrored else angle) + turn) % 180, 2)
 
 
-def split_findings(split: Split, title: str, medium: Medium) -> tuple[Finding, ...]:
+@dataclass(frozen=True, eq=False)
+class Unmarked:
+    """An end of a seam, its first (``outward`` −1) or last (1), whose mark has no room on some of its sheets."""
+
+    cut: Cut
+    outward: int
+    sheets: tuple[int, ...]
+
+    @property
+    def end(self) -> str:
+        """Which end, in a word."""
+        first, last = ("left", "right") if self.cut.is_level else ("upper", "lower")
+        return first if self.outward < 0 else last
+
+
+def split_findings(split: Split, title: str, medium: Medium, unmarked: Sequence[Unmarked] = ()) -> tuple[Finding, ...]:
     """What is wrong with the seams of a print, worst first."""
     out = []
     for cut in split.cuts:
@@ -146,6 +161,15 @@ def split_findings(split: Split, title: str, medium: Medium) -> tuple[Finding, .
         elif cut.seam.crossing_mm > _LETTERING_LEAST_MM:
             text = f"The seam of {title} crosses {cut.seam.crossing_mm:.1f} mm of print."
             out.append(Finding("seam-crosses", "note", text, *middle, cut.seam.crossing_mm, "mm"))
+    for item in unmarked:
+        one, other = item.cut.parts
+        sheets = " and ".join(map(str, item.sheets))
+        text = (
+            f"No room for the cross at the {item.end} end of the seam {one} | {other} of {title} on sheet {sheets} of "
+            f"{medium.title}: lay the parts by their ink there, or print a little smaller or on a larger medium."
+        )
+        place = item.cut.polyline_mm[0 if item.outward < 0 else -1]
+        out.append(Finding("seam-unmarked", "note", text, *place, float(len(item.sheets)), "sheets"))
     return tuple(out)
 
 

@@ -195,7 +195,8 @@ def choke(plan: Plan) -> dict[str, Any]:
         {"choke_mm": round(float(c), 2), "peek": round(float(p), 2), "rim": round(float(r), 2)}
         for c, p, r in zip(curve.at_mm[::5], curve.peek[::5], curve.rim[::5], strict=True)
     ]
-    no_peek_mm = plan.request.settings.registration(plan.request.profile).no_peek_mm
+    registration = plan.request.registration
+    no_peek_mm = registration.no_peek_mm
     chokes = {
         "least_harm": curve.recommended_mm, "no_peek": no_peek_mm, "in_force": plan.request.settings.white.choke_mm
     }  # fmt: skip
@@ -203,7 +204,12 @@ def choke(plan: Plan) -> dict[str, Any]:
     for name, choke_mm in chokes.items():
         peek_mm2, rim_mm2 = curve.areas_at(choke_mm)
         both[name] = {"choke_mm": choke_mm, "peek_mm2": round(peek_mm2, 2), "rim_mm2": round(rim_mm2, 2)}
-    return {"recommended_mm": curve.recommended_mm, "no_peek_mm": no_peek_mm, **both, "curve": points}
+    reached = {
+        "no_peek_at": "everywhere" if registration.spread is None else "corners",
+        "sigma_mm": registration.sigma_mm,
+        "worst_sigma_mm": round(registration.worst_sigma_mm, 4),
+    }
+    return {"recommended_mm": curve.recommended_mm, "no_peek_mm": no_peek_mm, **reached, **both, "curve": points}
 
 
 def verdict(plan: Plan) -> dict[str, Any]:

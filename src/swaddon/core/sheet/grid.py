@@ -13,6 +13,7 @@ from swaddon.core.press.profile import PressProfile
 from swaddon.core.sheet.layout import Area
 from swaddon.core.sheet.media import Medium
 from swaddon.core.sheet.room import SAME_MM
+from swaddon.core.sheet.seam import STEP_MM
 from swaddon.core.units import MM_PER_INCH, px_from_mm
 
 
@@ -20,14 +21,16 @@ from swaddon.core.units import MM_PER_INCH, px_from_mm
 class SplitRules:
     """How a print is split.
 
-    ``overlap_mm`` is what neighbours share along a seam, 0 where they butt; ``bent`` lets seams step aside; ``turn``
-    lets the medium be turned; ``marks`` keeps room for alignment marks beyond the ends of the seams where there is any.
+    ``overlap_mm`` is what neighbours share along a seam, 0 where they butt; ``bent`` lets seams step aside where that
+    saves ``step_mm`` of crossing; ``turn`` lets the medium be turned; ``marks`` keeps room for alignment marks beyond
+    the ends of the seams where there is any.
     """
 
     overlap_mm: float = 0.0
     bent: bool = True
     turn: bool = True
     marks: bool = True
+    step_mm: float = STEP_MM
 
 
 BUTT = SplitRules()

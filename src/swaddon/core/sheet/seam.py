@@ -27,8 +27,8 @@ _PX = 64
 
 _LETTERING_TIMES = 4
 _CLEAR = 1
-_STEP_MM = 0.7
-"""What a step aside saves at least, as a length of crossing (assumed)."""
+STEP_MM = 0.7
+"""What a step aside saves at least, as a length of crossing, where nothing else is chosen (assumed)."""
 
 _FAR_OFF = 1 << 29
 
@@ -119,6 +119,7 @@ def find_seam(
     last: int,
     through: Sequence[Through] = (),
     bent: bool = True,
+    step_mm: float = STEP_MM,
 ) -> Seam:
     """The cleanest seam down a print.
 
@@ -130,8 +131,8 @@ def find_seam(
         Columns between which it must stay, inclusive.
     through
         Points that it must go through; straight seams go through the first.
-    bent
-        Whether it may step aside.
+    bent, step_mm
+        Whether it may step aside, and the length of crossing that a step must save.
 
     Raises
     ------
@@ -147,7 +148,7 @@ def find_seam(
     found = [straight]
     if bent and (through or best_straight or _crossed(lettering, straight)):
         found = _bent(
-            printed, lettering, ppi, (first, last), _rows_through(height, first, last, through, ppi), straight
+            printed, lettering, ppi, (first, last), _rows_through(height, first, last, through, ppi), straight, step_mm
         )
     allowed = [columns for columns in found if through or crossing_px(printed, columns) <= best_straight]
     chosen = min(
@@ -194,6 +195,7 @@ def _bent(
     window: tuple[int, int],
     through: NDArray[np.int32],
     straight: Columns,
+    step_mm: float,
 ) -> list[Columns]:
     """The straight seam and bent ones: kept off ink and lettering, and counting crossings alone."""
     weight = _weights(printed, lettering, ppi)
@@ -201,12 +203,12 @@ def _bent(
     plain = np.array([_PX, _PX, _PX], np.int32), np.zeros(3, np.int32)
     found = [straight]
     for ink_price, clear_price in (careful, plain):
-        turn = round(_STEP_MM * ppi / MM_PER_INCH * _PX)
+        turn = round(step_mm * ppi / MM_PER_INCH * _PX)
         while True:
             columns = _cheapest(printed, weight, ink_price, clear_price, through, window[0], turn)
             if 2 * _steps(columns) <= MOST_TURNS:
                 break
-            turn = turn * 3 // 2
+            turn = max(turn * 3 // 2, _PX)
         found.append(columns)
         best = crossing_px(printed, straight)
         if crossing_px(printed, columns) <= best:

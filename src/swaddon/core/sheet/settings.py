@@ -8,7 +8,7 @@ from annotated_types import Ge, Le, MaxLen
 from swaddon.core.schema import Named, Slider
 from swaddon.core.sheet.grid import SplitRules
 from swaddon.core.sheet.layout import MOST_PRINTS, Rules, Way
-from swaddon.core.sheet.seam import Through
+from swaddon.core.sheet.seam import STEP_MM, Through
 
 LARGEST_SPACING_MM = 200.0
 
@@ -76,6 +76,9 @@ class SheetSettings:
     seed: Annotated[int, Ge(0), Le(1_000_000)] = 0
     overlap_mm: Annotated[float, Ge(0), Le(20), Slider("Overlap", "mm", 0.5, "Change the overlap")] = 0.0
     bent: Annotated[bool, Named("Seam may bend", "Bend the seam")] = True
+    step_mm: Annotated[float, Ge(0), Le(20), Slider("A step saves", "mm", 0.1, "Change the seam’s steps", most=5)] = (
+        STEP_MM
+    )
     plate: Annotated[str, MaxLen(40)] = ""
     placed: Annotated[tuple[PlacedPrint, ...], MaxLen(MOST_PRINTS), Named("Prints by hand", "Move a print")] = ()
     dragged: Annotated[tuple[DraggedPoint, ...], MaxLen(64), Named("Dragged seam", "Drag the seam")] = ()
@@ -93,4 +96,4 @@ class SheetSettings:
 
     @property
     def split_rules(self) -> SplitRules:
-        return SplitRules(self.overlap_mm, self.bent)
+        return SplitRules(self.overlap_mm, self.bent, step_mm=self.step_mm)

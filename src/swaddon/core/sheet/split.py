@@ -200,7 +200,8 @@ class _Splitter:
             first = max(start, length + near - (left * room - (left - 1) * self._overlap))
             last = (start - near if at else 0) + room - far
             through = self._own_through(level, offset)
-            seam = find_seam(own, letters, self._ppi, first, last, through, self._rules.bent)
+            rules = self._rules
+            seam = find_seam(own, letters, self._ppi, first, last, through, rules.bent, rules.step_mm)
             cut = Cut(seam, level, offset, parts(at))
             self._cuts.append(cut)
             out.append(self._on_artboard(seam.columns, box, level))

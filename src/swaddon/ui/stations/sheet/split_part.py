@@ -9,7 +9,7 @@ from swaddon.core.sheet.settings import SheetSettings
 from swaddon.ui.setting_fields import Tick
 from swaddon.ui.stations.sheet.gang_part import Change, MediumField, sheet_slide, sheet_tick, show_found
 from swaddon.ui.stations.sheet.model import Told
-from swaddon.ui.widgets import Field, button, label, row
+from swaddon.ui.widgets import Field, button, column, label, row
 
 _WHY_SEAM = (
     "The seam goes where it parts the fewest printed pixels, and round lettering; where that is free it keeps 1.5 mm "
@@ -46,6 +46,8 @@ class SplitPart(QWidget):
         self.plate.activated.connect(lambda at: change(None, plate=str(self.plate.itemData(at))))
         self.bent = sheet_tick("bent", change, "Step aside where that crosses less")
         self.overlap = sheet_slide("overlap_mm", change, end_drag)
+        self.step = sheet_slide("step_mm", change, end_drag)
+        self.step.setToolTip("A step aside must save so much crossing: 0 crosses least, more keeps the cut simple")
         self.joint = Tick("Show the joint with a miss")
         self.joint.toggled.connect(show_joint)
         self.free = button("Let seams go", "link", tip="Forget where seams were dragged to")
@@ -64,7 +66,7 @@ class SplitPart(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
         layout.addWidget(Field("Medium", self.medium))
-        layout.addWidget(Field("Seam", row(self.bent, 1, self.free), _WHY_SEAM))
+        layout.addWidget(Field("Seam", column(row(self.bent, 1, self.free), self.step, spacing=3), _WHY_SEAM))
         layout.addWidget(Field("Joint", self.overlap, _WHY_OVERLAP))
         layout.addWidget(self.joint)
         layout.addWidget(row(self.write, self.use, 1))
@@ -85,6 +87,8 @@ class SplitPart(QWidget):
         self.plate.show_media(plates, plate)
         self.bent.show_value(settings.bent)
         self.overlap.show_value(settings.overlap_mm)
+        self.step.show_value(settings.step_mm)
+        self.step.setEnabled(settings.bent)
         self.free.setEnabled(bool(settings.dragged))
         miss = 0.0 if plate is None else plate.placing_mm
         self.joint.setText(f"Show the joint laid {miss:g} mm off")

@@ -22,6 +22,7 @@ STATION = StationSpec(
             "sheet-holes-turned",
             "seam-lettering",
             "seam-crosses",
+            "seam-unmarked",
             "plate-small",
         }
     ),

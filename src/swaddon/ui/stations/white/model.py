@@ -8,6 +8,7 @@ from swaddon.core.count.consumption import amount_text
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import INKS, PressProfile
+from swaddon.core.press.registration import Registration
 from swaddon.core.units import px_from_mm
 from swaddon.core.white.settings import DesignRule, FixedWhite, WhiteSettings
 from swaddon.core.white.verdict import ColourVerdict
@@ -112,19 +113,21 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
         choke_enabled=choked,
         sigma_mm=sigma,
         squeeze_mm=squeeze,
-        registration_text=_registration_text(profile, white, sigma, squeeze),
+        registration_text=_registration_text(profile, white, registration),
         registration_from=_registration_from(profile, white),
         has_screen=settings.holes.cuts,
         choke_lines=() if plan is None else choke_lines(plan),
         recommended_mm=plan.choke.recommended_mm if plan is not None and choked and plan.choke.total.any() else None,
         no_peek_mm=None if registration is None or not choked else registration.no_peek_mm,
-        harms="" if plan is None or registration is None or not choked else harms_text(plan, registration.no_peek_mm),
+        harms="" if plan is None or registration is None or not choked else harms_text(plan, registration),
     )
 
 
-def _registration_text(profile: PressProfile | None, white: WhiteSettings, sigma: float, squeeze: float) -> str:
+def _registration_text(profile: PressProfile | None, white: WhiteSettings, registration: Registration | None) -> str:
     """Registration in words, and where it is from."""
-    text = f"{'worst' if white.worst_case else 'σ'} {sigma:.2f}, squeeze {squeeze:.2f} mm"
+    found = Registration(0.0, 0.0) if registration is None else registration
+    grows = "" if found.spread is None else f" ({found.worst_sigma_mm:.2f} at corners)"
+    text = f"{'worst' if white.worst_case else 'σ'} {found.sigma_mm:.2f}{grows}, squeeze {found.squeeze_mm:.2f} mm"
     if profile is None:
         return text
     return f"{text}, {_registration_from(profile, white).split()[0].lower()}"
@@ -291,17 +294,23 @@ def _choke_effect(job: Job, plan: Plan | None, other_ppi: float) -> str:
     return f"{text} · −{plan.checks.white.taken_share:.1%} white"
 
 
-def harms_text(plan: Plan, no_peek_mm: float) -> str:
-    """Both harms of both schools and of the choke in force side by side, as areas that are to be expected."""
+def harms_text(plan: Plan, registration: Registration) -> str:
+    """Both harms of both schools and of the choke in force side by side, as areas that are to be expected.
+
+    Where the error grows from the middle, the areas are those of all places, and what the corners come to is told.
+    """
     if not plan.choke.total.any():
         return ""
     in_force = plan.request.settings.white.choke_mm
-    chokes = (("least harm", plan.choke.recommended_mm), ("no peek", no_peek_mm), ("now", in_force))
+    chokes = (("least harm", plan.choke.recommended_mm), ("no peek", registration.no_peek_mm), ("now", in_force))
     told = []
     for name, choke_mm in chokes:
         peek_mm2, rim_mm2 = plan.choke.areas_at(choke_mm)
         told.append(f"{name} {peek_mm2:.0f} + {rim_mm2:.0f}")
-    return f"Peeking + bare, mm²: {' · '.join(told)}"
+    corners, past_mm = "", registration.reach_mm - in_force
+    if registration.spread is not None and past_mm > 0:
+        corners = f"; at corners white may pass by {past_mm:.2f} mm"
+    return f"Peeking + bare, mm²: {' · '.join(told)}{corners}"
 
 
 def _guard_effect(plan: Plan | None) -> str:
