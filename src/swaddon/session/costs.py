@@ -11,6 +11,7 @@ from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.press.wares import ware_of
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.costing import Costing, costing
 from swaddon.core.shop.next_print import after_weighing, weights_of
@@ -39,6 +40,8 @@ class Costed:
         Its ± after this print was weighed once, in money.
     rule
         The rule of thumb on it; ``None`` when nothing prints.
+    piece
+        What it is called.
     """
 
     press: PressProfile
@@ -49,6 +52,7 @@ class Costed:
     rule: Thumb | None
     quantity: int = 1
     garment: str = ""
+    piece: str = "shirt"
 
     @property
     def counted(self) -> Counted:
@@ -56,20 +60,23 @@ class Costed:
         return Counted(self.used.square_inches, self.costing.of_print, self.quantity)
 
 
-def costed(used: Used, press: PressProfile, book: Book, garment: str = "", quantity: int = 1) -> Costed:
+def costed(
+    used: Used, press: PressProfile, book: Book, garment: str = "", quantity: int = 1, piece: str = ""
+) -> Costed:
     """The cost of a print on a press; see :func:`swaddon.core.shop.costing.costing`."""
-    made = costing(used, press, book, garment)
+    piece = piece or ware_of(press.printing, garment).piece
+    made = costing(used, press, book, garment, piece)
     sure = sureness(press)
     weighed = after_weighing(sure, weights_of(Print.of(used), press, sure.keys)) if used.printed_m2 else sure.covariance
     spread = spread_of(cost_slopes(used, press, sure.keys), Sureness(sure.constants, weighed))
     rule = thumb(Counted(used.square_inches, made.of_print))
-    return Costed(press, used, made, sure, spread.pm, rule, quantity, garment)
+    return Costed(press, used, made, sure, spread.pm, rule, quantity, garment, piece)
 
 
 def costed_plan(plan: Plan, book: Book, garment: str = "", quantity: int = 1) -> Costed:
     """The cost of a piece of a plan."""
-    press = plan.request.profile
-    return costed(plan.request.settings.used_by(plan.measures, press), press, book, garment, quantity)
+    press, piece = plan.request.profile, plan.request.ware.piece
+    return costed(plan.request.settings.used_by(plan.measures, press), press, book, garment, quantity, piece)
 
 
 def costed_job(job: Job, book: Book, run: Run) -> tuple[Costed, ...]:
@@ -93,7 +100,7 @@ def costed_job(job: Job, book: Book, run: Run) -> tuple[Costed, ...]:
     for line in lines:
         measures, press = found[line.planned]
         used = line.settings.used_by(measures, press)
-        out.append(costed(used, press, book, line.goods.name, line.settings.quantity))
+        out.append(costed(used, press, book, line.goods.name, line.settings.quantity, line.ware(press.printing).piece))
     return tuple(out)
 
 

@@ -34,6 +34,9 @@ from swaddon.session.worker import NewestTold, NewestWins
 
 Post = Callable[[Callable[[], None]], None]
 
+_LAID = frozenset({"sheet", "cloth", "goods"})
+"""Of these, some say what fits, or what is decorated."""
+
 _CARRIED = frozenset({"quantity", "drop_mm", "handover"})
 """Settings that a plan only carries along."""
 
@@ -267,7 +270,7 @@ class Desk:
         if self.plan is not None and (changes.initiator == "open" or "file" in changes.sections):
             self.plan = self._checks = None
             self.plan_changed.emit(None)
-        is_laid_anew = "sheet" in changes.sections and self._is_on_another_medium(job)
+        is_laid_anew = changes.sections & _LAID and self._is_on_other(job)
         if not changes.sections & (_PLANNED | _CARRIED) and not is_laid_anew:
             return
         if changes.initiator == "line":
@@ -288,12 +291,14 @@ class Desk:
         self._ask_frame()
         self._planner.submit(self._request)
 
-    def _is_on_another_medium(self, job: Job) -> bool:
-        """Whether what fits is other than for the last request: where prints lie on their sheet is no matter of it."""
+    def _is_on_other(self, job: Job) -> bool:
+        """Whether what fits, or what is decorated, is other than for the last request: where prints lie on their sheet
+        is no matter of it.
+        """
         before, now = self._request, job.request()
         if before is None or now is None:
             return False
-        return (before.medium, before.split_rules) != (now.medium, now.split_rules)
+        return (before.medium, before.split_rules, before.ware) != (now.medium, now.split_rules, now.ware)
 
     def _ask_frame(self) -> None:
         if self._view_state is not None and self._request is not None:

@@ -39,7 +39,7 @@ def effects(job: Job, before: Plan, press: PressProfile, run: Run) -> tuple[Effe
     """
     if job.file is None:
         return ()
-    request = request_for(job.file.artwork, job.settings, press, job.all_tiles(), job.icc, job.sheet)
+    request = request_for(job.file.artwork, job.settings, press, job.all_tiles(), job.icc, job.sheet, job.ware)
     after = make_plan(replace(request, ppi=before.request.ppi), run)
     unit = before.request.profile.ink_unit
     amounts = [_white(plan) for plan in (before, after)]

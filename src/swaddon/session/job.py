@@ -14,6 +14,7 @@ from swaddon.core.order.request import PlanRequest
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import PressProfile, Separation
+from swaddon.core.press.wares import Ware
 from swaddon.core.sheet.room import Room, room_for
 from swaddon.core.sheet.settings import SheetSettings
 from swaddon.core.white.settings import WhiteSettings
@@ -137,6 +138,11 @@ class Job:
         return None if self.profile is None else self.settings.used(self.profile, self.height_mm)
 
     @property
+    def ware(self) -> Ware:
+        """What the line at hand is made on, in words."""
+        return self.line.ware((self.profile or profiles.shipped(USUAL)).printing)
+
+    @property
     def room(self) -> Room:
         """What one print may take up on the press and the medium of the job."""
         press = self.profile or profiles.shipped(USUAL)
@@ -159,7 +165,9 @@ class Job:
         """What to plan; ``None`` while there is no artwork."""
         if self.file is None or self.profile is None:
             return None
-        return request_for(self.file.artwork, self.settings, self.profile, self.all_tiles(), self.icc, self.sheet)
+        return request_for(
+            self.file.artwork, self.settings, self.profile, self.all_tiles(), self.icc, self.sheet, self.ware
+        )
 
 
 def request_for(
@@ -169,6 +177,7 @@ def request_for(
     tiles: Tiles | None = None,
     icc: IccFile | None = None,
     sheet: SheetSettings | None = None,
+    ware: Ware | None = None,
 ) -> PlanRequest:
     """A full-resolution plan request with stored separation tables.
 
@@ -192,6 +201,7 @@ def request_for(
         medium=medium,
         split_rules=laid.split_rules,
         spacing_mm=laid.spacing_mm,
+        called=ware,
     )
 
 

@@ -127,7 +127,7 @@ class OrderPlanner:
 def planned(job: Job, settings: PlanSettings, run: Run, known: Results | None = None) -> Plan:
     """The lean plan of a job with some settings; the job has artwork and a press."""
     assert job.file is not None and job.profile is not None  # noqa: PT018
-    request = request_for(job.file.artwork, settings, job.profile, job.all_tiles(), job.icc, job.sheet)
+    request = request_for(job.file.artwork, settings, job.profile, job.all_tiles(), job.icc, job.sheet, job.ware)
     return make_plan(request, run, lean=True, known=known)
 
 

@@ -176,7 +176,7 @@ def quoted(job: Job, book: Book, flow_shop: Shop, run: Run, compares: bool = Tru
         raise PlanError(f"{error}.") from error
     plan = by_settings[job.line.planned]
     even = break_even(ways[0], ways[1]) if len(ways) > 1 else None
-    piece = press.printing.piece
+    piece = job.ware.piece
     return QuoteSheet(
         job.name,
         job.customer,

@@ -29,12 +29,16 @@ def plan_table(plan: Plan, rate: Rate | None = None) -> str:
             "White",
             f"{_mode_words(plan)}, choke {choke}, {white['area_mm2'] / 100:.1f} cm²",
         ),
-        ("Stack", " · ".join(report["stack"]) + (" (print mirrored)" if report["mirrored"] else "")),
+        (
+            "Stack",
+            " · ".join([plan.request.ware.item, *report["stack"][1:]])
+            + (" (print mirrored)" if report["mirrored"] else ""),
+        ),
     ]
     costs = shares((material.cost for material in plan.materials), plan.cost_places)
     for line, spent in zip(report["materials"], costs, strict=True):
         rows.append((line["name"], f"{line['amount']:.3f} {line['unit']}, {spent} {cost['currency']}"))
-    piece = plan.request.profile.printing.piece
+    piece = plan.request.ware.piece
     rows.append((f"Cost per {piece}", f"{plan.cost} {cost['currency']}"))
     alone = f"printer alone {time['shirts_per_hour']:.1f}"
     if rate is None:

@@ -77,7 +77,7 @@ def report_page(plan: Plan, run: Run) -> str:
     garment = hex_from_rgb(settings.garment)
     wide, high = settings.width_mm, request.height_mm
     size = f"{wide:.0f} × {high:.0f} mm ({inches_from_mm(wide):.1f} × {inches_from_mm(high):.1f} in)"
-    item, piece = request.profile.printing.item, request.profile.printing.piece
+    item = piece = request.ware.piece
     shirts = f"1 {item}" if settings.quantity == 1 else f"{settings.quantity} {plural(item)}"
     return "\n".join(
         (
@@ -107,13 +107,14 @@ def _white(plan: Plan) -> str:
     edge = ""
     if white.choke_mm > 0:
         edge = f" It ends {white.choke_mm:.2f} mm inside the edges of the colours (the choke), so that none shows."
+    bare = plan.request.ware.surface
     view_modes = {
-        "none": "No white lies under the colours: the cloth shows through them.",
+        "none": f"No white lies under the colours: the {bare} shows through them.",
         "highlight": f"White lies under the lightest colours only, {saved}.{edge}",
         "only": "It is printed in white alone, without colour.",
         "solid": f"White lies under all colours (solid).{edge}",
         "limit": f"White lies under colours of up to {white.limit:g} % ink in all, {saved}.{edge}",
-        "need": f"Each colour has the least white that holds it on this cloth (to ΔE {white.allowed_shift:g}), "
+        "need": f"Each colour has the least white that holds it on this {bare} (to ΔE {white.allowed_shift:g}), "
         f"{saved}.{edge}",
     }
     return view_modes[white.mode]
@@ -128,7 +129,7 @@ def _pictures(plan: Plan, run: Run) -> str:
         previewer.frame(view, view_mode, "jersey", request, plan, run) for view_mode in ("cloth", "white", "trouble")
     )
     return (
-        _figure(shirt.image, "The print on the garment", "The print on the garment.")
+        _figure(shirt.image, f"The print on the {request.ware.item}", f"The print on the {request.ware.item}.")
         + _figure(white.image, "The white", "The white: the lighter, the more.")
         + _figure(trouble.image, "Trouble", "Trouble:<br>" + _legend(trouble.legend))
     )

@@ -46,7 +46,7 @@ def tally_lines(
     before = {} if yardstick is None else {material.kind: material for material in yardstick.materials}
     lines = [_material_line(material, plan, before.get(material.kind), yardstick) for material in plan.materials]
     lines.append(_cost_line(plan, yardstick, None if book is None else costed_plan(plan, book, garment)))
-    piece = plan.request.profile.printing.piece
+    piece = plan.request.ware.piece
     lines.extend(_time_lines(plan.time, None if yardstick is None else yardstick.time, piece))
     rate = None if shop is None else rate_of_plan(plan, shop)
     if shop is not None and rate is not None:
@@ -59,7 +59,7 @@ def _material_line(material: Material, plan: Plan, before: Material | None, yard
     currency = plan.request.profile.currency
     unit, supply = material.supply.unit, material.supply
     arithmetic: tuple[str, ...] = (
-        f"{amount_text(material.amount, unit)} on the {plan.request.profile.printing.piece}",
+        f"{amount_text(material.amount, unit)} on the {plan.request.ware.piece}",
         f"+ {supply.waste_share:.0%} waste = {amount_text(material.bought, unit)} bought",
         f"{material.bought:.4f} {unit} × {supply.unit_price} {currency} per {unit}",
         f"= {money_text(material.cost, max(STORED_PLACES, places(material.cost)))} {currency}",
@@ -81,7 +81,7 @@ def _material_line(material: Material, plan: Plan, before: Material | None, yard
 
 
 def _cost_line(plan: Plan, yardstick: Plan | None, whole: Costed | None) -> TallyLine:
-    currency, piece = plan.request.profile.currency, plan.request.profile.printing.piece
+    currency, piece = plan.request.profile.currency, plan.request.ware.piece
     costs = shares((material.cost for material in plan.materials), plan.cost_places)
     parts = [f"{cost} {material.name.lower()}" for cost, material in zip(costs, plan.materials, strict=True)]
     arithmetic = [parts[0], *(f"+ {part}" for part in parts[1:]), f"= {plan.cost} {currency} per {piece}"]
@@ -117,7 +117,7 @@ def _round_it(whole: Costed) -> list[str]:
     told = ", ".join(f"{part.title.lower()} {cost}" for part, cost in zip(others, shown[1:], strict=True))
     if told:
         out.append(f"Round the print: {told}")
-    out.append(f"= {sum(shown)} {currency} the whole {whole.press.printing.piece}")
+    out.append(f"= {sum(shown)} {currency} the whole {whole.piece}")
     return out
 
 
@@ -146,7 +146,7 @@ def _time_lines(time: PrintTime, before: PrintTime | None, piece: str) -> list[T
 
 def _shop_rate(plan: Plan, yardstick: Plan | None, shop: Shop, found: Rate) -> TallyLine:
     """What the shop makes in an hour, by its most loaded resource, with the printer's own rate beside it."""
-    piece = plan.request.profile.printing.piece
+    piece = plan.request.ware.piece
     lines = []
     for name, seconds in demand(shop, pieces_of(plan)).items():
         if count := shop.counts[name] if seconds else 0:

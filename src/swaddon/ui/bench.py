@@ -301,7 +301,7 @@ class Bench(Shell):
         else:
             size = job.settings.width_mm, job.height_mm
             self.table.set_print(*size, job.cloth, job.settings.garment, job.settings.drop_mm)
-        self.tally.show_piece("shirt" if job.profile is None else job.profile.printing.piece)
+        self.tally.show_piece(job.ware.piece)
         self.view_control.offer_inks(job.profile)
         if changes.sections & {"cloth", "drop_mm"}:
             self.view_control.look()

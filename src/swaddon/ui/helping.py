@@ -24,7 +24,7 @@ _WORDS = (
     ("Registration", "How well white and colour meet, in millimetres."),
     ("Bench", "This window. Its stations stand in the order of the work."),
     ("Proof table", "The picture in the middle: the print on its garment."),
-    ("Tally", "The numbers per shirt at the bottom; press one for its arithmetic."),
+    ("Tally", "The numbers per piece at the bottom; press one for its arithmetic."),
     ("Finding", "A measured warning, with its place, its size and, where there is one, its fix."),
     ("Yardstick", "A plan pinned to compare against: every number then shows its difference."),
     ("Curtain", "Yardstick on the left, this plan on the right of a line that you draw across."),

@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.press.wares import ware_of
 from swaddon.core.proof.misregistration import Misregistration, worst_case
 from swaddon.session.desk import Desk, ViewState
 from swaddon.session.pointer import inks_at
@@ -72,7 +73,7 @@ class ViewControl(QObject):
         self.offer("highlight", press is not None and press.has_highlight)
         self.offer("K", press is None or press.has_black)
         self.offer("white", press is None or press.has_white)
-        is_garment = press is None or press.printing.item == "garment"
+        is_garment = press is None or ware_of(press.printing).is_cloth
         self._view_modes.button_for("cloth").setText("On cloth" if is_garment else "On item")
 
     def offer(self, view_mode: str, is_there: bool) -> None:

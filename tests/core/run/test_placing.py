@@ -66,6 +66,6 @@ def test_report_and_card_tell_the_inks_own_box(make, tmp_path):
 
 
 def test_where_ink_and_artboard_agree_one_place_is_told():
-    placing = Placing("shirt", "Front", 76.0, (0.5, 0.4, 99.0, 60.0), (100.0, 61.0))
+    placing = Placing("shirt", "garment", "Front", 76.0, (0.5, 0.4, 99.0, 60.0), (100.0, 61.0))
     assert placing.words() == "76 mm below the collar, centred"
     assert placing.words("in") == "3.01 in below the collar, centred"

@@ -164,8 +164,8 @@ def enclosed_background(scene: Scene) -> Iterator[Finding]:
     x, y = scene.mm(first.x_px, first.y_px)
     many = f"{len(found)} enclosed areas of a colour" if len(found) > 1 else "An enclosed area of a colour"
     text = (
-        f"{many} taken from outside still print, {area_text(sum(sizes))} in all. Take out what should show the cloth, "
-        "keep the rest."
+        f"{many} taken from outside still print, {area_text(sum(sizes))} in all. Take out what should show the "
+        f"{scene.ware.surface}, keep the rest."
     )
     fix = replace(settings, knockouts=with_islands(settings.knockouts, found))
     label = "Take out all" if len(found) > 1 else "Take it out"
@@ -190,7 +190,7 @@ def _white_price(ml: float, money: str, scene: Scene) -> str:
 def ink_below(scene: Scene) -> Iterator[Finding]:
     """Ink that begins well below the artboard's top: measured by the artboard, the print hangs too low."""
     left, top, width, _ = scene.measures.printed_box_mm
-    if scene.item != "garment" or top < _MARGIN_MM:
+    if scene.ware.kind == "hard" or top < _MARGIN_MM:
         return
     settings, artwork = scene.settings, scene.artwork
     wide, high = artwork.placed_px(settings.placement)

@@ -26,8 +26,6 @@ from swaddon.core.units import px_from_mm
 MATCH_DELTA_E, NEAR_DELTA_E = 3.0, 9.0
 """Artwork this near to the garment counts as its own colour, and as near to it (assumed: usual limits for garments)."""
 
-_SURFACES = {"garment": "cloth", "item": "surface"}
-_GROUNDS = {"garment": "dyed cloth", "item": "paint or enamel"}
 
 _GRID = 8
 
@@ -68,14 +66,14 @@ def _told(scene: Scene, mask: Mask, within: float) -> Finding:
     off = float(delta_e_2000(lab_from_bands(seen), target_lab(drawn, separation)))
     own = f"The {scene.item}’s own colour"
     what = own if within == MATCH_DELTA_E else f"Colour within ΔE {within:.0f} of the {scene.item}’s"
-    how = f"on the bare {_SURFACES[scene.item]} " if white < _HARDLY_ANY_WHITE else ""
+    how = f"on the bare {scene.ware.surface} " if white < _HARDLY_ANY_WHITE else ""
     full = {ink: float(share) * pixels for ink, share in zip(INKS, inks, strict=True)} | {"W": white * pixels}
     saved = spared(Worth(pixels, full), scene.profile, scene.measures.ppi)
     area_mm2, unit = pixels * scene.pixel_mm2, scene.profile.ink_unit
     white_too = "" if white < _HARDLY_ANY_WHITE else f" and {amount_text(saved.white_ml, unit)} of white"
     text = (
         f"{what} is printed {how}over {area_text(area_mm2)}, off by ΔE {off:.1f}: print never quite "
-        f"matches {_GROUNDS[scene.item]}. Without it: {amount_text(saved.colour_ml, unit)} of ink{white_too}, "
+        f"matches {scene.ware.ground}. Without it: {amount_text(saved.colour_ml, unit)} of ink{white_too}, "
         f"{money_text(saved.cost)} {scene.profile.currency} less."
     )
     x, y = scene.mm(*place(mask))

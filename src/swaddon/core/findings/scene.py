@@ -18,6 +18,7 @@ from swaddon.core.knockout.islands import Island
 from swaddon.core.merge import merged
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.press.wares import Ware
 from swaddon.core.sheet.grid import SplitRules
 from swaddon.core.sheet.media import Medium
 from swaddon.core.sheet.room import Room, room_for
@@ -95,6 +96,7 @@ class Scene:
     exceptions: Mask | None
     medium: Medium | None
     split_rules: SplitRules
+    ware: Ware
     edges: EdgeTrouble
     strokes: Strokes
     choke: ChokeCurve
@@ -116,7 +118,7 @@ class Scene:
     @property
     def item(self) -> str:
         """What is decorated, in a word."""
-        return self.profile.printing.item
+        return self.ware.item
 
     @property
     def full_white_per_m2(self) -> float:

@@ -17,6 +17,7 @@ from swaddon.core.knockout.islands import Island
 from swaddon.core.knockout.stages import Knocked
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
+from swaddon.core.press.wares import Ware, ware_of
 from swaddon.core.sheet.grid import BUTT, SplitRules
 from swaddon.core.sheet.media import Medium
 from swaddon.core.white.check_stages import WhiteCheck
@@ -51,6 +52,7 @@ class FindingSettings:
     chosen: PlanSettings = of("settings")
     medium: Medium | None = None
     split_rules: SplitRules = BUTT
+    ware: Ware | None = None
 
 
 def findings(
@@ -96,6 +98,7 @@ def findings(
             exceptions=design_exceptions,
             medium=settings.medium,
             split_rules=settings.split_rules,
+            ware=settings.ware or ware_of(settings.profile.printing),
             edges=edges,
             strokes=white_check.strokes,
             choke=choke_curve,

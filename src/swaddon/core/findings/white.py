@@ -42,7 +42,7 @@ def white_choice(scene: Scene) -> Iterator[Finding]:
         return
     settings, (x, y) = scene.settings, scene.centre()
     is_off = settings.white.mode == "none" or not any(scene.profile.hits)
-    needs_white = not is_white(settings.garment) if scene.item == "item" else is_dark(settings.garment)
+    needs_white = not is_white(settings.garment) if not scene.ware.is_cloth else is_dark(settings.garment)
     if is_off and needs_white:
         kind = "a dark" if is_dark(settings.garment) else "a coloured"
         text = (

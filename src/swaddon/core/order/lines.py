@@ -14,6 +14,8 @@ from swaddon.core.colour.goods import colour_word
 from swaddon.core.order.at_press import AtPress
 from swaddon.core.order.handover import HandOver
 from swaddon.core.order.settings import PlanSettings
+from swaddon.core.press.processes import Process
+from swaddon.core.press.wares import Ware, ware_of
 from swaddon.core.schema import changed
 
 Place = Literal["front", "back", "sleeve", "label", "tote", "item"]
@@ -76,6 +78,10 @@ class OrderLine:
     def garment_name(self) -> str:
         """The garment in the shop's words, else by its colour."""
         return self.goods.name or colour_word(self.settings.garment)
+
+    def ware(self, process: Process) -> Ware:
+        """What is decorated, in words."""
+        return ware_of(process, self.goods.name, self.shape)
 
     @property
     def title(self) -> str:

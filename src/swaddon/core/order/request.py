@@ -14,6 +14,7 @@ from swaddon.core.knockout.settings import AlphaTreatment
 from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.press.registration import Registration
+from swaddon.core.press.wares import Ware, ware_of
 from swaddon.core.proof.optics import Appearance
 from swaddon.core.sheet.grid import BUTT, SplitRules
 from swaddon.core.sheet.media import Medium
@@ -30,7 +31,8 @@ class PlanRequest:
     is asked for in the stage.
     ``ppi`` below the profile's gives a proxy: same stages, fewer pixels. ``tiles`` are the pattern tiles by name.
     ``origin_px`` is left and top of a part on the whole grid. ``medium`` is what it is printed on, ``split_rules`` how
-    it is cut where it is larger than that, ``spacing_mm`` how far apart small prints lie on it.
+    it is cut where it is larger than that, ``spacing_mm`` how far apart small prints lie on it. ``called`` is what is
+    decorated; ``None``: what the process usually does.
     """
 
     artwork: Artwork
@@ -43,11 +45,17 @@ class PlanRequest:
     medium: Medium | None = None
     split_rules: SplitRules = BUTT
     spacing_mm: float = 5.0
+    called: Ware | None = None
 
     @cached_property
     def profile(self) -> PressProfile:
         """The press profile as the settings use it."""
         return self.settings.used(self.press, self.height_mm)
+
+    @cached_property
+    def ware(self) -> Ware:
+        """What is decorated, in words."""
+        return self.called or ware_of(self.press.printing)
 
     @cached_property
     def look(self) -> Appearance:

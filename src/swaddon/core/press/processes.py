@@ -77,7 +77,7 @@ _FUMES = "Curing gives off fumes: use an exhaust or filter, and read the safety 
 _DUST = "Hot fuser and fine toner dust: let it cool, do not breathe it, read the safety data sheets."
 
 _PRESSING = (
-    Step("Press the garment to take moisture out, and to feel the pressure", _HOT, key="pre-press", on_goods=True),
+    Step("Press the {item} to take moisture out, and to feel the pressure", _HOT, key="pre-press", on_goods=True),
     Step(
         "Lay the print on, face down: {place}",
         "The plate above is hot: keep hands and sleeves clear.",
@@ -105,7 +105,7 @@ _FILM_STEPS = (
 )
 _DIRECT_STEPS = (
     Step(
-        "Pretreat the garment evenly",
+        "Pretreat the {item} evenly",
         "Spray mist: do not breathe it, protect your eyes, ventilate.",
         key="pretreat",
         needs="pretreat",
@@ -143,7 +143,7 @@ _DECAL_STEPS = (
     Step("Seal it with clear coat", "Solvent fumes: spray outdoors or under an exhaust, no flames.", key="seal"),
     Step("Let the coat dry", key="coat-dry"),
     Step("Cut it out, soak it until it slides", key="soak"),
-    Step("Slide it onto the clean item, press the water out from the middle", key="slide"),
+    Step("Slide it onto the clean {item}, press the water out from the middle", key="slide"),
     Step("Let it dry; bake it only if its maker says so", "Hot oven: burns; fumes from coats.", key="dry"),
 )  # fmt: skip
 

@@ -63,8 +63,8 @@ class Placing:
 
     Attributes
     ----------
-    shape, place
-        Of the goods, and which part of them.
+    shape, item, place
+        Of the goods, what they are called, and which part of them.
     drop_mm
         Distance from the collar or edge to the artboard.
     ink_mm
@@ -75,6 +75,7 @@ class Placing:
     """
 
     shape: str
+    item: str
     place: str
     drop_mm: float
     ink_mm: tuple[float, float, float, float]
@@ -98,7 +99,7 @@ class Placing:
         def far(mm: float) -> str:
             return f"{mm / MM_PER_INCH:.3g} in" if unit == "in" else f"{mm:.0f} mm"
 
-        edge = "the upper edge" if self.shape in ("tote", "sleeve") else "the collar"
+        edge = "the upper edge" if self.shape in ("tote", "sleeve") or self.item != "garment" else "the collar"
         centred = "centred"
         if abs(self.aside_mm) >= _TOLD_MM:
             side = "right" if self.aside_mm > 0 else "left"
@@ -185,9 +186,10 @@ def run_card(
     process, settings = press.printing, line.settings
     schools = tuple((school, settings.at_press.way(school, press)) for school in process.schools)
     artboard = settings.width_mm, height_mm
-    drop_mm = settings.drop_mm if process.item == "garment" else 0.0  # a mug or a tin has no collar
+    ware = line.ware(process)
+    drop_mm = settings.drop_mm if ware.is_cloth else 0.0  # a mug or a tin has no collar
     where = PLACES[line.goods.place].title
-    placing = Placing(line.shape, where, drop_mm, ink_mm or (0.0, 0.0, *artboard), artboard)
+    placing = Placing(line.shape, ware.item, where, drop_mm, ink_mm or (0.0, 0.0, *artboard), artboard)
     is_fine = gets.dots or (finest_mm is not None and finest_mm < FINE_MM) or settings.holes.default is not None
     is_fine |= any(rule.screen is not None for rule in settings.holes.rules)
     ways = {school.key: way.key for school, way in schools}
@@ -196,7 +198,7 @@ def run_card(
     done = [step for step in process.steps if _is_done(step, ways, is_fine, gets)]
     for step, part in in_parts(done, gets.parts):
         own = _used(step, figures.get(step.key, Figures()), line)
-        text = _of_part(step.told(gets.white).format(place=placing.words(unit)), step, part, gets.parts)
+        text = _of_part(step.told(gets.white).format(place=placing.words(unit), item=ware.item), step, part, gets.parts)
         expected = print_s if step.runs and step.key == "print" else own.time_s
         timed = own.time_s is not None and not step.runs
         steps.append(CardStep(len(steps) + 1, step.key, text, step.caution, own, expected, timed, step.on_goods))

@@ -8,6 +8,7 @@ from decimal import Decimal
 from swaddon.core.count.consumption import Material, amount_text
 from swaddon.core.count.money import money_text, places
 from swaddon.core.press.profile import INKS, PressProfile
+from swaddon.core.press.wares import ware_of
 from swaddon.core.shop.book import Book, Price, page_g
 from swaddon.core.shop.sureness import CostSpread, cost_spread
 from swaddon.core.shop.used import INK_ROLES, Used
@@ -83,28 +84,30 @@ def _sum(parts: Iterable[Part]) -> Decimal:
     return sum((part.cost for part in parts), Decimal(0))
 
 
-def costing(used: Used, press: PressProfile, book: Book, garment: str = "") -> Costing:
-    """What one piece costs on a garment of some name.
+def costing(used: Used, press: PressProfile, book: Book, garment: str = "", piece: str = "") -> Costing:
+    """What one piece costs on a garment of some name; ``piece`` is what it is called where the name does not say.
 
     Materials are at the prices of the press profile (``book.with_prices``), all else at those of the table; what has no
     row there is not counted.
     """
     spread = cost_spread(used, press)
+    piece = piece or ware_of(press.printing, garment).piece
     parts = [
-        material_part(material, used, press, spread.by_kind.get(material.kind, 0.0)) for material in used.materials
+        material_part(material, used, press, piece, spread.by_kind.get(material.kind, 0.0))
+        for material in used.materials
     ]
     if used.printed_m2 > 0:
-        parts += _round_the_print(used, press, book, garment)
+        parts += _round_the_print(used, press, book, garment, piece)
     return Costing((*parts, *_spoilage(parts, press)), press.currency, spread)
 
 
-def material_part(material: Material, used: Used, press: PressProfile, pm: float = 0.0) -> Part:
+def material_part(material: Material, used: Used, press: PressProfile, piece: str, pm: float = 0.0) -> Part:
     """The part of a material, with the arithmetic from its areas to its money."""
     supply, currency = material.supply, press.currency
     lines = [
         *_amount_lines(material, used, press),
         *_pages_line(material, press),
-        f"{amount_text(material.amount, supply.unit)} on the {press.printing.piece} + {supply.waste_share:.0%} waste = "
+        f"{amount_text(material.amount, supply.unit)} on the {piece} + {supply.waste_share:.0%} waste = "
         f"{_number(material.bought)} {supply.unit}",
         f"× {_price(supply.unit_price)} {currency} per {supply.unit}" + (f" ({supply.note})" if supply.note else ""),
         _result(material.cost, currency, pm),
@@ -166,7 +169,7 @@ def _pages_line(material: Material, press: PressProfile) -> list[str]:
     return [f"= {material.amount / page:.1f} pages of 5 % coverage (ISO/IEC 19798), {_number(page)} g each"]
 
 
-def _round_the_print(used: Used, press: PressProfile, book: Book, garment: str) -> list[Part]:
+def _round_the_print(used: Used, press: PressProfile, book: Book, garment: str, piece: str) -> list[Part]:
     working, out = press.working, []
 
     def price(item: str, *names: str) -> Price | None:
@@ -178,7 +181,7 @@ def _round_the_print(used: Used, press: PressProfile, book: Book, garment: str) 
     if (cover := price("cover sheet", *names)) and (covers := working.covers_for(used.gets)):
         out.append(_part("cover", "Cover sheets", covers, cover, press, (f"{covers:g} presses under a sheet",)))
     if goods := price("garment", garment):
-        out.append(_part("garment", garment or "Garment", 1.0, goods, press, (f"One {press.printing.piece}",)))
+        out.append(_part("garment", garment or piece.capitalize(), 1.0, goods, press, (f"One {piece}",)))
     if labour := price("labour", *names):
         hands = used.gets.of(working.hands_s)
         seconds = sum(each for _, each in hands)

@@ -131,7 +131,7 @@ class Flows:
         """The instant answer now; the days follow when nothing changes for a moment."""
         shop, orders = self._context.shop(), self.orders()
         self.sheet.show_shop(shop)
-        piece = "shirt" if self._job.profile is None else self._job.profile.printing.piece
+        piece = self._job.ware.piece
         start = opening_min(shop)
         instant = self._problem or flow_model.instant_text(shop, orders, start, piece)
         self.sheet.instant.setText(instant if self._job.file is not None else "")

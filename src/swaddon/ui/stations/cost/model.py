@@ -111,7 +111,7 @@ def money_state(
     prints = tuple(bar_of(key, title, item, colour, True, about) for key, title, item, colour, about in ways)
     wholes = tuple(bar_of(key, title, item, colour, False, about) for key, title, item, colour, about in ways)
     note = "" if found is None else "Light and dark are counted on fewer pixels, about."
-    return MoneyState(prints, wholes, now.press.printing.piece, note)
+    return MoneyState(prints, wholes, now.piece, note)
 
 
 def opened(now: Costed | None, kind: str) -> Opened | None:
@@ -132,7 +132,7 @@ def cost_state(
     """The words of the sheet."""
     if now is None:
         return CostState(head=waits_for)
-    made, currency, piece = now.costing, now.costing.currency, now.press.printing.piece
+    made, currency, piece = now.costing, now.costing.currency, now.piece
     of_print = money_text(made.of_print, places(made.of_print))
     head = f"{of_print} ± {pm_text(made.spread.pm)} {currency} the print"
     whole = f"{money_text(made.total, 2)} ± {pm_text(made.pm)} {currency} the whole {piece}"

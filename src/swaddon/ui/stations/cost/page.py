@@ -142,6 +142,7 @@ class CostPage(QWidget):
     # rendering
 
     def render_job(self, job: Job, plan: Plan | None, yardstick: Plan | None) -> None:
+        self.part.button_for("shirt").setText(job.ware.piece.capitalize())
         self._job, self._yardstick = job, yardstick
         if plan is not self._plan:
             self._plan = plan

@@ -111,7 +111,7 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
     needs = "mirrored" if profile.mirrored else "not mirrored"
     effect = f"{profile.printing.title} is printed {needs}"
     if mirrored != profile.mirrored:
-        effect = f"{effect}: as set now, the print will read backwards on the {profile.printing.piece}"
+        effect = f"{effect}: as set now, the print will read backwards on the {job.ware.piece}"
     if plan is None:
         rows = [
             ChannelRow(order, slot.ink, LAYER_TITLES[slot.ink], slot.number, "", "")
@@ -131,8 +131,8 @@ def inks_state(job: Job, plan: Plan | None) -> InksState:
         ]
     return InksState(
         lineup=lineup_state(job),
-        piece=profile.printing.piece,
-        item=profile.printing.item.capitalize(),
+        piece=job.ware.piece,
+        item=job.ware.item.capitalize(),
         rows=tuple(rows),
         stack=tuple(stack(profile)),
         mirrored=mirrored,

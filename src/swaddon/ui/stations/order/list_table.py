@@ -150,7 +150,7 @@ class OrderList(QWidget):
         csv.clicked.connect(self._choose)
         remove.clicked.connect(self._remove)
         goods.clicked.connect(self.garments)
-        close = button("Back to the shirt", "link")
+        close = button("Back to the print", "link")
         close.clicked.connect(self.closed)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 12, 16, 12)

@@ -87,7 +87,7 @@ def order_state(job: Job, inches: bool) -> OrderState:
         process=press.process,
         press=press.name if press in shipped else OWN,
         presses=presses,
-        item=press.printing.item.capitalize(),
+        item=job.ware.item.capitalize(),
         width=length_text(settings.width_mm, inches, digits_mm=1),
         width_effect=width_effect,
         quantity=str(settings.quantity),

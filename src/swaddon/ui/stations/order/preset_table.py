@@ -94,7 +94,7 @@ class PresetTable(QWidget):
         self.cards: dict[str, PresetCard] = {}
         self.head = label("Settings by name", "title")
         self.note = label("", "quiet", wrap=True)
-        keep, read, close = button("Keep these settings …"), button("From file …"), button("Back to the shirt", "link")
+        keep, read, close = button("Keep these settings …"), button("From file …"), button("Back to the print", "link")
         keep.setToolTip("Keep the settings of now under a name")
         keep.clicked.connect(self.kept)
         read.clicked.connect(self.opened)

@@ -202,6 +202,7 @@ class RunPage(QWidget):
     # rendering
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
+        self.table_is.button_for("shirt").setText(job.ware.piece.capitalize())
         self._job, self._plan = job, plan
         preferences = self._context.preferences()
         state = self._state = model.run_state(job, plan, preferences)

@@ -19,7 +19,7 @@ class PlacingView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._line, self._inches = OrderLine.__new__(OrderLine), False
-        self._placing = Placing("", "", 0.0, (0.0, 0.0, 0.0, 0.0), (0.0, 0.0))
+        self._placing = Placing("", "", "", 0.0, (0.0, 0.0, 0.0, 0.0), (0.0, 0.0))
         self._is_set = False
         self._proof: QPixmap | None = None
         self.setMinimumSize(200, 180)

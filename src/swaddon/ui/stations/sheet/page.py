@@ -55,6 +55,7 @@ class SheetPage(QWidget):
         self._context.show_table()
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
+        self.part.button_for("shirt").setText(job.ware.piece.capitalize())
         self._job = job
         self.gang.show_job(job)
         self.split.show_job(job, plan)
