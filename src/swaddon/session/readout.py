@@ -1,6 +1,7 @@
 """A plan as a table for a terminal."""
 
 from swaddon.core.count.money import shares
+from swaddon.core.findings.told import small_words, told
 from swaddon.core.flow.bound import Rate
 from swaddon.core.flow.shop import word_for
 from swaddon.core.plan.outcome import NONE_UNDER
@@ -46,6 +47,10 @@ def plan_table(plan: Plan, rate: Rate | None = None) -> str:
     else:
         made = f"about {rate.shop_per_hour:.1f}, by the {word_for(rate.limited_by)}; {alone}"
         rows += [("Print time", f"{time['print_s']:.0f} s"), (f"{plural(piece).capitalize()} per hour", made)]
-    for item in report["findings"]:
-        rows.append((item["severity"].capitalize(), f"{item['text']} [{item['x_mm']:.0f}, {item['y_mm']:.0f} mm]"))
+    large, small = told(plan.findings)
+    for found in large if len(small) > 1 else (*large, *small):
+        place = f"[{found.x_mm:.0f}, {found.y_mm:.0f} mm]"
+        rows.append((found.severity.capitalize(), f"{found.text} {place}"))
+    if len(small) > 1:
+        rows.append(("Note", f"{small_words(small)}: {', '.join(item.code for item in small)} (plan.json)"))
     return "\n".join(f"{name:<15} {value}" for name, value in rows)

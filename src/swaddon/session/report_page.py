@@ -13,6 +13,7 @@ from swaddon.core.colour.goods import colour_word
 from swaddon.core.colour.spaces import hex_from_rgb
 from swaddon.core.engine import Cache, Run
 from swaddon.core.errors import PlanError
+from swaddon.core.findings.told import small_words, told
 from swaddon.core.plan.stages import Plan
 from swaddon.core.plan.trouble import Patch
 from swaddon.core.units import inches_from_mm, plural
@@ -159,11 +160,14 @@ def _swatch(colour: str) -> str:
 def _findings(plan: Plan) -> str:
     if not plan.findings:
         return "<p>None.</p>"
+    large, small = told(plan.findings)
     rows = "".join(
         f'<tr><th class="short">{found.severity.capitalize()}<td>{escape(found.text)}'
         f'<td class="short">{found.x_mm:.0f}, {found.y_mm:.0f} mm</tr>'
-        for found in plan.findings
+        for found in (large if len(small) > 1 else (*large, *small))
     )
+    if len(small) > 1:
+        rows += f'<tr><th class="short">Note<td>{small_words(small)}.<td></tr>'
     return f'<table class="wide"><tr><th><th>What was found<th class="short">Where</tr>{rows}</table>'
 
 

@@ -7,6 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from swaddon.core.findings import Finding
+from swaddon.core.findings.told import small_words, told
 from swaddon.ui import theme
 from swaddon.ui.widgets import Elided, button, column, give_room, label, row
 
@@ -129,6 +130,7 @@ class FindingsPanel(QWidget):
         self.rows: list[FindingRow] = []
         self._shown: tuple[object, ...] | None = None
         self._lines: dict[FindingRow, int] = {}
+        self.small: QPushButton | None = None
         self._is_current = True
 
     def show_findings(
@@ -143,9 +145,16 @@ class FindingsPanel(QWidget):
             if item is not None and (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        self.rows, self._lines = [], {}
-        for finding in findings or ():
+        self.rows, self._lines, self.small = [], {}, None
+        large, small = told(findings or ())
+        for finding in large:
             self._add(FindingRow(finding, self.fix.emit))
+        if len(small) > 1:
+            self.small = button(small_words(small), "link", tip="Show them one by one")
+            self._rows.addWidget(self.small)
+            self.small.clicked.connect(self._unfold)
+        for finding in small:
+            self._add(FindingRow(finding, self.fix.emit)).setHidden(self.small is not None)
         for line, finding in elsewhere if findings is not None else ():
             self._lines[self._add(FindingRow(finding, self.fix.emit))] = line
         if self.rows:
@@ -163,6 +172,14 @@ class FindingsPanel(QWidget):
         self.rows.append(made)
         return made
 
+    def _unfold(self) -> None:
+        """Show the small findings one by one."""
+        assert self.small is not None
+        self.small.hide()
+        for shown in self.rows:
+            shown.setVisible(True)
+        self.fit(self.window().height())
+
     def _pressed(self, pressed: FindingRow) -> None:
         """Open one finding, close the others, and go to its place; of another line, to that line."""
         if pressed in self._lines:
@@ -176,7 +193,8 @@ class FindingsPanel(QWidget):
 
     def fit(self, window_height: int) -> None:
         """Take as much height as the list asks for and the window allows."""
-        wanted = sum(row.height_for(_ROW_WIDTH) for row in self.rows) + 44
+        wanted = sum(row.height_for(_ROW_WIDTH) for row in self.rows if not row.isHidden()) + 44
+        wanted += 0 if self.small is None or self.small.isHidden() else self.small.sizeHint().height()
         most = _MOST_HEIGHT + round(_OF_MORE * max(0, window_height - _SMALLEST_WINDOW))
         most = min(most, round(_OF_LITTLE * window_height))
         self.setFixedHeight(min(max(wanted, _LEAST_HEIGHT), most))

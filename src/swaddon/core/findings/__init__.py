@@ -18,6 +18,7 @@ from swaddon.core.findings.inks import too_much_ink
 from swaddon.core.findings.match import ink_on_match
 from swaddon.core.findings.scene import Finding, Scene, Severity
 from swaddon.core.findings.screens import bare_haze, beating, half_transparent, on_the_weave, too_fine
+from swaddon.core.findings.told import causes
 from swaddon.core.findings.white import (
     beyond_cure,
     design_white_missing,
@@ -42,10 +43,10 @@ _LOOKS = (
 
 
 def all_findings(scene: Scene) -> tuple[Finding, ...]:
-    """Every finding of a plan, worst first."""
+    """Every finding of a plan, worst first, each with the one that tells its cause already."""
     found: list[Finding] = []
     for look in _LOOKS:
         scene.check()
         found.extend(replace(finding, base=scene.settings) for finding in look(scene))
     order = {"stop": 0, "look": 1, "note": 2}
-    return tuple(sorted(found, key=lambda finding: order[finding.severity]))
+    return causes(sorted(found, key=lambda finding: order[finding.severity]))

@@ -80,7 +80,18 @@ def _told(scene: Scene, mask: Mask, within: float) -> Finding:
     fix = replace(settings, knockouts=(*settings.knockouts, Knockout(None, within, "everywhere", "soft")))
     is_patch = off >= MATCH_DELTA_E and within == MATCH_DELTA_E
     severity: Severity = "look" if is_patch else "note"
-    return Finding("ink-on-match", severity, text, x, y, area_mm2, "mm²", fix, f"Leave out {hex_from_rgb(garment)}")
+    return Finding(
+        "ink-on-match",
+        severity,
+        text,
+        x,
+        y,
+        area_mm2,
+        "mm²",
+        fix,
+        f"Leave out {hex_from_rgb(garment)}",
+        worth=saved.cost,
+    )
 
 
 def _of_the_garment(scene: Scene) -> tuple[Mask | None, Mask | None]:

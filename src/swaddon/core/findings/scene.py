@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from typing import Any, Literal
 
 import numpy as np
@@ -30,6 +31,9 @@ from swaddon.core.white.verdict import WhiteAdvice
 
 Severity = Literal["stop", "look", "note"]
 
+_SMALL_MM2, _SMALL_WORTH = 100.0, Decimal("0.01")
+_LINES = frozenset({"peek"})
+
 
 @dataclass(frozen=True)
 class Finding:
@@ -43,6 +47,10 @@ class Finding:
         Names that step.
     others
         Other ways to mend it, each with its label.
+    worth
+        What mending it saves, in money, where it is about money.
+    cause
+        Code of the finding that tells the same cause already; empty: it is told by itself.
     has_place
         Whether it lies anywhere on the print; what is wrong with a press does not.
     """
@@ -59,6 +67,19 @@ class Finding:
     base: PlanSettings | None = None
     has_place: bool = True
     others: tuple[tuple[str, PlanSettings], ...] = ()
+    worth: Decimal | None = None
+    cause: str = ""
+
+    @property
+    def is_small(self) -> bool:
+        """Whether it folds into one line with others: under 1 cm², or worth less than a cent.
+
+        A stop never is, and white that peeks out is a line: it is seen at any area.
+        """
+        if self.severity == "stop" or self.code in _LINES:
+            return False
+        is_cheap = self.severity == "note" and self.worth is not None and self.worth < _SMALL_WORTH
+        return is_cheap or (self.unit == "mm²" and self.size < _SMALL_MM2)
 
     @property
     def ways(self) -> tuple["Finding", ...]:

@@ -80,6 +80,8 @@ def _findings(plan: Plan) -> list[dict[str, Any]]:
             "y_mm": round(finding.y_mm, 2),
             "size": round(finding.size, 2),
             "unit": finding.unit,
+            "cause": finding.cause,
+            "small": finding.is_small,
         }
         for finding in plan.findings
     ]
