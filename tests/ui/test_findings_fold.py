@@ -1,5 +1,7 @@
 """Small findings fold into one line of the list and open with one press; one alone stands as it is."""
 
+from tests.ui.patience import as_soon_as
+
 from swaddon.core.findings import Finding
 from swaddon.ui.findings_panel import FindingsPanel
 
@@ -9,7 +11,7 @@ def finding(code: str, size: float, severity="note") -> Finding:
 
 
 def shown(panel: FindingsPanel) -> list[str]:
-    return [row.finding.code for row in panel.rows if not row.isHidden()]
+    return [row.finding.code for row in panel.rows if row.isVisibleTo(panel)]
 
 
 def test_small_ones_fold_and_open(qtbot):
@@ -17,7 +19,8 @@ def test_small_ones_fold_and_open(qtbot):
     qtbot.addWidget(panel)
     panel.resize(320, 300)
     panel.show()
-    panel.show_findings((finding("a", 900), finding("b", 40), finding("c", 30), finding("d", 20, "stop")))
+    panel.show_findings((finding("a", 900), finding("d", 20, "stop"), finding("b", 40), finding("c", 30)))
+    as_soon_as(lambda: panel.rows[0].isVisible())
     assert shown(panel) == ["a", "d"]
     assert panel.small.text().startswith("2 more, under 1 cm²")
     assert "4" in panel._head.text()
@@ -26,6 +29,7 @@ def test_small_ones_fold_and_open(qtbot):
     assert shown(panel) == ["a", "d", "b", "c"]
     assert panel.small.isHidden()
     panel.show_findings((finding("a", 900), finding("b", 40)))
+    as_soon_as(lambda: panel.rows[0].isVisible())
     assert shown(panel) == ["a", "b"]
     assert panel.small is None
 

@@ -131,6 +131,7 @@ class FindingsPanel(QWidget):
         self._shown: tuple[object, ...] | None = None
         self._lines: dict[FindingRow, int] = {}
         self.small: QPushButton | None = None
+        self._folded: list[FindingRow] = []
         self._is_current = True
 
     def show_findings(
@@ -145,7 +146,7 @@ class FindingsPanel(QWidget):
             if item is not None and (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        self.rows, self._lines, self.small = [], {}, None
+        self.rows, self._lines, self.small, self._folded = [], {}, None, []
         large, small = told(findings or ())
         for finding in large:
             self._add(FindingRow(finding, self.fix.emit))
@@ -154,7 +155,10 @@ class FindingsPanel(QWidget):
             self._rows.addWidget(self.small)
             self.small.clicked.connect(self._unfold)
         for finding in small:
-            self._add(FindingRow(finding, self.fix.emit)).setHidden(self.small is not None)
+            made = self._add(FindingRow(finding, self.fix.emit))
+            if self.small is not None:
+                made.hide()
+                self._folded.append(made)
         for line, finding in elsewhere if findings is not None else ():
             self._lines[self._add(FindingRow(finding, self.fix.emit))] = line
         if self.rows:
@@ -176,8 +180,9 @@ class FindingsPanel(QWidget):
         """Show the small findings one by one."""
         assert self.small is not None
         self.small.hide()
-        for shown in self.rows:
-            shown.setVisible(True)
+        for made in self._folded:
+            made.show()
+        self._folded = []
         self.fit(self.window().height())
 
     def _pressed(self, pressed: FindingRow) -> None:
@@ -193,8 +198,8 @@ class FindingsPanel(QWidget):
 
     def fit(self, window_height: int) -> None:
         """Take as much height as the list asks for and the window allows."""
-        wanted = sum(row.height_for(_ROW_WIDTH) for row in self.rows if not row.isHidden()) + 44
-        wanted += 0 if self.small is None or self.small.isHidden() else self.small.sizeHint().height()
+        wanted = sum(row.height_for(_ROW_WIDTH) for row in self.rows if row not in self._folded) + 44
+        wanted += self.small.sizeHint().height() if self.small is not None and self._folded else 0
         most = _MOST_HEIGHT + round(_OF_MORE * max(0, window_height - _SMALLEST_WINDOW))
         most = min(most, round(_OF_LITTLE * window_height))
         self.setFixedHeight(min(max(wanted, _LEAST_HEIGHT), most))
