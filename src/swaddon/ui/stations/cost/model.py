@@ -15,7 +15,7 @@ from swaddon.session.levers import BLACK, WHITE, Compared, Lever
 
 SHORT = {
     "white": "White", "colour": "Colour", "film": "Film", "sheet": "Sheets", "powder": "Powder", "pretreat": "Pretreat",
-    "upkeep": "Purge", "cover": "Cover sheet", "garment": "Garment", "labour": "Labour", "machine": "Machine",
+    "upkeep": "Purge", "cover": "Cover sheet", "garment": "Goods", "labour": "Labour", "machine": "Machine",
     "energy": "Energy", "packaging": "Packing", "spoilage": "Spoilage",
 }  # fmt: skip
 

@@ -46,7 +46,7 @@ class HolesPage(QWidget):
         self._content: str | None = None
         self._widths: dict[tuple[int, float], float] = {}
         self._list = QVBoxLayout()
-        self._list.setContentsMargins(0, 0, 8, 0)
+        self._list.setContentsMargins(0, 0, 2, 0)
         self._list.setSpacing(6)
         self._build_choice()
         self._build_treatment()
@@ -71,13 +71,13 @@ class HolesPage(QWidget):
         self.larger.clicked.connect(self._select_larger)
         self.area = TextField("Area in cm²")
         self.area.setText("5 cm²")
-        self.area.setFixedWidth(58)
+        self.area.setFixedWidth(52)
         self.area.entered.connect(lambda _text: self._select_larger())
         self.outline = button("Draw", tip="Draw round the regions to select, on the table")
         self.outline.clicked.connect(lambda: self._context.draw(self._select_inside, ()))
         self.none = button("None", tip="Treat every region")
         self.none.clicked.connect(lambda: self._select(Selection()))
-        self._list.addWidget(row(self.same_colour, self.larger, self.area, self.outline, self.none, spacing=4))
+        self._list.addWidget(row(self.same_colour, self.larger, self.area, self.outline, self.none, spacing=2))
 
     def _build_treatment(self) -> None:
         self.kind = Choice("Treatment", model.KINDS)

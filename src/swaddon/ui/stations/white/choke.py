@@ -86,7 +86,7 @@ class ChokeField(QWidget):
         self.other.show_value(f"{model.OTHER_PPI:g} ppi")
         self.other.feed(self._take_ppi)
         text = row(label("Tell pixels at", "quiet"), 1, self.other)
-        self.source = label("", "quiet")
+        self.source = label("", "quiet", wrap=True)
         parts = (self.error, self.worst, self.squeeze, self.source, text)
         self.registration = Fold("Registration", column(*parts, spacing=3))
 

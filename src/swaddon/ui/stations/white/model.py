@@ -126,18 +126,21 @@ def white_state(job: Job, plan: Plan | None, other_ppi: float = OTHER_PPI) -> Wh
 def _registration_text(profile: PressProfile | None, white: WhiteSettings, registration: Registration | None) -> str:
     """Registration in words, and where it is from."""
     found = Registration(0.0, 0.0) if registration is None else registration
-    grows = "" if found.spread is None else f" ({found.worst_sigma_mm:.2f} at corners)"
+    grows = "" if found.spread is None else f" to {found.worst_sigma_mm:.2f}"
     text = f"{'worst' if white.worst_case else 'σ'} {found.sigma_mm:.2f}{grows}, squeeze {found.squeeze_mm:.2f} mm"
     if profile is None:
+        return text
+    if found.spread is not None:
         return text
     return f"{text}, {_registration_from(profile, white).split()[0].lower()}"
 
 
 def _registration_from(profile: PressProfile | None, white: WhiteSettings) -> str:
-    """Where registration is from."""
+    """Where registration is from, and where it grows from the middle of the print."""
     if profile is None or white.registration_mm is not None:
         return "Entered for this job"
-    return standing(profile, "registration.shift_mm").capitalize()
+    grows = "" if profile.registration.spread is None else "; σ is the mean, the second one that of the corners"
+    return f"{standing(profile, 'registration.shift_mm').capitalize()}{grows}"
 
 
 def _opacity_text(profile: PressProfile) -> str:
