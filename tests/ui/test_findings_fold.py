@@ -20,7 +20,7 @@ def test_small_ones_fold_and_open(qtbot):
     panel.resize(320, 300)
     panel.show()
     panel.show_findings((finding("a", 900), finding("d", 20, "stop"), finding("b", 40), finding("c", 30)))
-    as_soon_as(lambda: panel.rows[0].isVisible())
+    as_soon_as(panel.rows[0].isVisible)
     assert shown(panel) == ["a", "d"]
     assert panel.small.text().startswith("2 more, under 1 cm²")
     assert "4" in panel._head.text()
@@ -29,7 +29,7 @@ def test_small_ones_fold_and_open(qtbot):
     assert shown(panel) == ["a", "d", "b", "c"]
     assert panel.small.isHidden()
     panel.show_findings((finding("a", 900), finding("b", 40)))
-    as_soon_as(lambda: panel.rows[0].isVisible())
+    as_soon_as(panel.rows[0].isVisible)
     assert shown(panel) == ["a", "b"]
     assert panel.small is None
 
