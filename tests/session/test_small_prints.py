@@ -16,7 +16,7 @@ from swaddon.session.costs import cost_report, costed_job, costed_plan
 from swaddon.session.job import ArtworkFile, Job, first_settings
 from swaddon.session.levers import compared
 from swaddon.session.one_sheet import shared_by_one_sheet, shared_cost
-from swaddon.session.quotes import quoted
+from swaddon.session.quotes import quoted, setup_cost
 from swaddon.session.shop import book, flow_shop
 from swaddon.session.tally import tally_lines
 from swaddon.ui.stations.cost.model import rule_text
@@ -117,3 +117,28 @@ def test_a_transfer_alone_is_that_of_the_garment_at_hand(compiled):
     whole = next(item for item in sheet.alternatives if item.title.startswith("As ordered"))
     bare = own.cost_of("garment") + own.cost_of("cover")
     assert (whole.price - whole.earned) - (alone.price - alone.earned) == pytest.approx(bare, abs=Decimal("0.01"))
+
+
+@pytest.mark.parametrize("quantity", [1, 9, 10, 18, 37, 200])
+def test_a_taken_share_follows_the_quantity_and_the_quote_with_it(compiled, quantity):
+    """Taken at 40 pieces once, it kept 5 / 40 of a sheet for whatever was ordered then."""
+    made = job("decal", 90, 40)
+    fit, share = shared_by_one_sheet(plan_of(made))
+    taken = replace(made, settings=replace(made.settings, sheet_share=share, quantity=quantity))
+    sheets = 1 / fit.count if quantity == 1 else np.ceil(quantity / fit.count) / quantity
+    press = taken.press
+    assert taken.settings.share(press).sheets == pytest.approx(sheets, abs=1e-6)
+    _, fresh = shared_by_one_sheet(plan_of(replace(made, settings=replace(made.settings, quantity=quantity))))
+    now = taken.settings.share(press)
+    assert (now.film_mm2, now.time_ratio) == pytest.approx((fresh.film_mm2, fresh.time_ratio), rel=1e-4)
+    (costed,) = costed_job(taken, book(), Run(Cache()))
+    alone = costed_plan(plan_of(taken), book(), "", quantity)
+    assert costed.costing.total == alone.costing.total
+    whole = next(
+        item
+        for item in quoted(taken, book(), flow_shop(), Run(Cache())).alternatives
+        if item.title.startswith("As ordered")
+    )
+    each = alone.costing.total + setup_cost(press, book()) / quantity
+    assert whole.price - whole.earned == pytest.approx(each, abs=Decimal("0.0001"))
+    assert taken.line.planned.share(press).sheets == now.sheets, "plans that lines share are of one piece"

@@ -95,8 +95,11 @@ class OrderLine:
 
     @property
     def planned(self) -> PlanSettings:
-        """The settings that make its plan; lines of equal ones share it."""
-        return replace(self.settings, quantity=1, drop_mm=0.0, handover=HandOver(), at_press=AtPress())
+        """The settings that make its plan, which lines of equal ones share; a sheet is shared by its own quantity."""
+        share = None if self.settings.sheet_share is None else self.settings.sheet_share.of(self.settings.quantity)
+        return replace(
+            self.settings, quantity=1, drop_mm=0.0, handover=HandOver(), at_press=AtPress(), sheet_share=share
+        )
 
 
 def differences(before: Any, after: Any, above: str = "") -> Iterator[str]:

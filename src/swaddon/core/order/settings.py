@@ -108,7 +108,7 @@ class PlanSettings:
 
     def share(self, press: PressProfile) -> SheetShare | None:
         """What a piece takes of the sheet that it was laid on; ``None`` since it has another size, or none yet."""
-        own = self.sheet_share
+        own = None if self.sheet_share is None else self.sheet_share.of(self.quantity)
         return own if own is not None and own.holds(self.width_mm, press.name) else None
 
     def used_by(self, measures: Measures, press: PressProfile) -> Used:

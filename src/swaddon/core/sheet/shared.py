@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from swaddon.core.count.measure import Measures
-from swaddon.core.count.shared import SheetShare
+from swaddon.core.count.shared import SheetShare, sheets_of_one
 from swaddon.core.count.timing import print_time, sheet_time_s
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.sheet.media import Medium
@@ -51,7 +51,7 @@ def shared_sheet(
 
     A single piece takes its place on a sheet that others fill.
     """
-    sheets = 1 / fit.count if quantity == 1 else -(-quantity // fit.count) / quantity
+    sheets = sheets_of_one(fit.count, quantity)
     size = measures.printed_size_mm
     across, down = reversed(size) if fit.turned else size
     wide, high = (count * (length + spacing_mm) for count, length in ((fit.columns, across), (fit.rows, down)))
@@ -65,4 +65,5 @@ def shared_sheet(
         time_ratio=round(sheet_s * sheets / alone_s, 6) if alone_s else 1.0,
         width_mm=width_mm,
         press=press.name,
+        fits=fit.count,
     )
