@@ -10,6 +10,15 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.units import plural
 
 
+def _past_corners(plan: Plan) -> str:
+    """How far white may pass the choke at the corners, where its error grows from the middle of the print."""
+    registration, white = plan.request.registration, plan.request.settings.white
+    past_mm = registration.reach_mm - white.choke_mm
+    if registration.spread is None or past_mm <= 0 or white.mode in ("none", "only"):
+        return ""
+    return f" (at corners white may pass it by {past_mm:.2f} mm)"
+
+
 def _mode_words(plan: Plan) -> str:
     """The way of white; where none lies under colours, the white of the design still prints."""
     mode = plan.request.settings.white.mode
@@ -28,7 +37,7 @@ def plan_table(plan: Plan, rate: Rate | None = None) -> str:
         ("Artwork", f"{artwork['width_px']} × {artwork['height_px']} px, {artwork['ppi']:.0f} ppi"),
         (
             "White",
-            f"{_mode_words(plan)}, choke {choke}, {white['area_mm2'] / 100:.1f} cm²",
+            f"{_mode_words(plan)}, choke {choke}{_past_corners(plan)}, {white['area_mm2'] / 100:.1f} cm²",
         ),
         (
             "Stack",

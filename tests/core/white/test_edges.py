@@ -8,11 +8,14 @@ import pytest
 from tests.conftest import coarse
 from tests.core.white.test_register import EDGES_PX, PPI, figure
 
+from swaddon.core.plan.report import plan_report
 from swaddon.core.press.registration import Refeed, Registration
 from swaddon.core.white import bared
 from swaddon.core.white.edges import bare, peeking
 from swaddon.core.white.settings import WhiteSettings
 from swaddon.core.white.underbase import Choked, pull_in
+from swaddon.session.readout import plan_table
+from swaddon.ui.stations.white.model import harms_text
 
 SHAPES = tuple(EDGES_PX)
 BLACK = (27, 27, 31)
@@ -142,3 +145,22 @@ def test_an_entered_error_is_the_same_everywhere(make):
     plan = make(art, coarse("toner-twopass"), width_mm=60.0, white=WhiteSettings(registration_mm=0.1))
     assert plan.request.registration.spread is None
     assert plan.request.registration.no_peek_mm == pytest.approx(0.2 + plan.request.registration.squeeze_mm)
+
+
+def test_what_the_corners_come_to_is_told_beside_the_recommendation(make):
+    """In words where the choke stands, on the sheet, in the table and in plan.json; silent where it hides white."""
+    art = np.zeros((270, 190, 4), np.uint8)
+    art[10:60, 10:60] = art[200:260, 120:180] = (200, 30, 40, 255)
+    press = coarse("toner-twopass")
+    for choke_mm, told in ((0.2, True), (0.7, False)):
+        plan = make(art, press, width_mm=190.0, garment=BLACK, white=WhiteSettings(choke_mm=choke_mm))
+        past = plan.request.registration.reach_mm - choke_mm
+        words = harms_text(plan, plan.request.registration)
+        assert (f"at corners white may pass by {past:.2f} mm" in words) == told
+        assert (f"at corners white may pass it by {past:.2f} mm" in plan_table(plan)) == told
+        report = plan_report(plan)["choke"]
+        assert report["no_peek_at"] == "corners"
+        assert report["worst_sigma_mm"] > report["sigma_mm"]
+    film = make(art, coarse("film"), width_mm=190.0, garment=BLACK, white=WhiteSettings(choke_mm=0.05))
+    assert "corners" not in harms_text(film, film.request.registration) + plan_table(film)
+    assert plan_report(film)["choke"]["no_peek_at"] == "everywhere"
