@@ -301,3 +301,23 @@ def test_breaks_and_nights_are_put_back_by_the_clock():
     assert shop.clock(120 * 60) / 60 == 600
     assert shop.clock(121 * 60) / 60 == 616
     assert shop.clock(496 * 60) > 86_400
+
+
+@pytest.mark.parametrize(
+    ("process", "lacks", "gone"),
+    [
+        ("toner-twopass", {"has_white": False}, {"Second pass, feed again"}),
+        ("film", {"pressed_twice": False}, {"Second press"}),
+        ("direct", {"is_pretreated": False}, {"Pretreat", "Dry"}),
+    ],
+)
+def test_a_day_leaves_out_what_the_pieces_do_not_get(process, lacks, gone):
+    """And the hands of it: a colour-only print of the two-pass press was charged the second feed and the swap."""
+    shop = shipped_shop()
+    whole = Order("o", process, 60.0, 20)
+    less = replace(whole, **lacks)
+    names = [{stage.name for stage in shop.route(process, order.gets)} for order in (whole, less)]
+    assert names[0] - names[1] == gone
+    days = [simulate(shop.fixed(), [order]) for order in (whole, less)]
+    busy = [sum(day.busy_s.values()) for day in days]
+    assert busy[1] < busy[0]

@@ -62,7 +62,7 @@ def demand(shop: Shop, order: Order, counts_refills: bool = False) -> dict[str, 
     """
     out = dict.fromkeys(shop.counts, 0.0)
     gang = max(1, min(shop.gangs.get(order.process, 1), shop.rack, order.quantity))
-    for stage in shop.route(order.process, order.is_pretreated, order.parts):
+    for stage in shop.route(order.process, order.gets):
         share = 1 / gang if stage.is_gang else 1.0
         hands = (stage.hands_s + stage.after_s) * share
         machine = stage.machine_s * share
@@ -162,7 +162,7 @@ def through_s(shop: Shop, order: Order) -> float:
     """Seconds of one piece from begin to end where it waits for nothing; of a gang, those of the gang."""
     gang = max(1, min(shop.gangs.get(order.process, 1), shop.rack, order.quantity))
     out = 0.0
-    for stage in shop.route(order.process, order.is_pretreated, order.parts):
+    for stage in shop.route(order.process, order.gets):
         machine = stage.machine_s
         if is_printer(stage.machine):
             machine = order.print_s * (gang if stage.is_gang else 1)

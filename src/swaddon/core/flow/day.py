@@ -16,6 +16,7 @@ import simpy
 from swaddon.core.flow.chance import PER_STAGE, Chance
 from swaddon.core.flow.places import Kept, Machines, Pool, Steps
 from swaddon.core.flow.shop import HANDS, PLATEN, Shop, Stage, is_printer
+from swaddon.core.press.working import Gets
 from swaddon.core.shop.used import Used
 
 
@@ -31,8 +32,8 @@ class Order:
         Seconds of work until it is due; ``None``: whenever.
     priority
         Higher goes first where orders are sorted by it.
-    is_pretreated
-        Whether its pieces go through the stages of pretreatment.
+    is_pretreated, has_white, pressed_twice
+        Whether its pieces go through the stages of pretreatment, of a second pass with white, of a second press.
     parts
         Sheets that each print is split onto: hands and presses are for each, ``print_s`` is of all.
     """
@@ -45,12 +46,22 @@ class Order:
     priority: int = 0
     is_pretreated: bool = True
     parts: int = 1
+    has_white: bool = True
+    pressed_twice: bool = True
+
+    @property
+    def gets(self) -> Gets:
+        """What each piece gets."""
+        return Gets(self.has_white, self.is_pretreated, parts=self.parts, pressed_twice=self.pressed_twice)
 
     @classmethod
     def of(cls, used: Used, process: str, quantity: int) -> "Order":
         """Pieces of one print as they go through a shop."""
         gets = used.gets
-        return cls("", process, max(used.print_s, 0.1), quantity, is_pretreated=gets.pretreated, parts=gets.parts)
+        return cls(
+            "", process, max(used.print_s, 0.1), quantity, None, 0, gets.pretreated, gets.parts, gets.white,
+            gets.pressed_twice,
+        )  # fmt: skip
 
 
 class Bar(NamedTuple):
@@ -134,7 +145,7 @@ class _Run:
         self.env = simpy.Environment()
         self.day = Day(shop, tuple(orders), finish=[0.0] * len(orders), busy_s=dict.fromkeys(shop.counts, 0.0))
         self.shop, self.orders, self._is_wanted = shop, tuple(orders), is_wanted
-        self.routes = [shop.route(order.process, order.is_pretreated, order.parts) for order in orders]
+        self.routes = [shop.route(order.process, order.gets) for order in orders]
         self.chance = Chance(seed, [len(route) for route in self.routes])
         self.machines = {
             name: Machines(self.env, count) for name, count in shop.counts.items() if count and name != HANDS
@@ -298,7 +309,7 @@ class _Run:
             return 0.0
         printer, shop = self.machines[stage.machine], self.shop
         extra = shop.change_s if printer.last.get(unit, order) != order else 0.0
-        if printer.last.get(unit) != order:
+        if printer.last.get(unit) != order and self.orders[order].has_white:
             extra += shop.swaps.get(self.orders[order].process, 0.0)
         if shop.refill_every:
             done = printer.done[unit]

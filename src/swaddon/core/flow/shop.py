@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache
 
-from swaddon.core.press.working import is_once
+from swaddon.core.press.working import ALL, Gets, is_once
 
 PRINTER, PRESS, OVEN, PRETREATER, HANDS = "printer", "heat-press", "oven", "pretreater", "hands"
 PLATEN = "platen"
@@ -69,6 +69,14 @@ class Stage:
     only_pretreated: bool = False
     on_platen: bool = False
 
+    def is_done(self, gets: Gets) -> bool:
+        """Whether a piece that gets so much goes through it.
+
+        >>> Stage("Second pass, feed again").is_done(Gets(white=False, pretreated=True))
+        False
+        """
+        return (gets.pretreated or not self.only_pretreated) and not self.name.lower().startswith(gets.undone)
+
     def for_parts(self, parts: int) -> "Stage":
         """The same stage for a print of several parts.
 
@@ -105,7 +113,7 @@ class Shop:
     change_s
         Hands at a printer when it begins another order.
     swaps
-        By process, hands at the printer once for each order: a cartridge taken out and put back.
+        By process, hands at the printer once for each order that has white: a cartridge taken out and put back.
     refill_every, refill_s
         Pieces after which film, ink or cartridge is changed (0: never), and the hands it takes.
     spoilage_share
@@ -136,10 +144,11 @@ class Shop:
         """The same shop with another number of a resource."""
         return replace(self, counts={**self.counts, resource: count})
 
-    def route(self, process: str, is_pretreated: bool = True, parts: int = 1) -> tuple[Stage, ...]:
+    def route(self, process: str, gets: Gets = ALL) -> tuple[Stage, ...]:
         """Stages of a piece; where platens are counted, a print on one is loaded, printed and unloaded apart.
 
-        What a print that is split onto several sheets takes, each stage takes for each of its parts.
+        Stages of work that it does not get are left out, by ``only_pretreated`` or by their names as in a profile's
+        figures; what a print that is split onto several sheets takes, each stage takes for each of its parts.
 
         >>> stage = Stage("Print", PRINTER, hands_s=14, after_s=6, on_platen=True)
         >>> shop = Shop("", {PRINTER: 1, PLATEN: 2}, {"direct": (stage,)})
@@ -147,8 +156,8 @@ class Shop:
         [('Load', 'platen', 14), ('Print', 'printer', 0.0), ('Unload', 'platen', 6)]
         """
         out: list[Stage] = []
-        done = (stage for stage in self.routes[process] if is_pretreated or not stage.only_pretreated)
-        for stage in (item.for_parts(parts) for item in done):
+        done = (stage for stage in self.routes[process] if stage.is_done(gets))
+        for stage in (item.for_parts(gets.parts) for item in done):
             if stage.on_platen and self.counts.get(PLATEN):
                 out += [
                     Stage("Load", PLATEN, stage.hands_s, is_gang=stage.is_gang),

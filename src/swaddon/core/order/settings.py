@@ -113,8 +113,11 @@ class PlanSettings:
 
     def used_by(self, measures: Measures, press: PressProfile) -> Used:
         """What a plan's counts use on a press as these settings lay, press and split it."""
-        twice = self.at_press.way(PRESSES, press).key == "twice"
-        return used_by(measures, press, self.share(press), pressed_twice=twice)
+        return used_by(measures, press, self.share(press), pressed_twice=self.pressed_twice(press))
+
+    def pressed_twice(self, press: PressProfile) -> bool:
+        """Whether a transfer is pressed again after it was peeled."""
+        return self.at_press.way(PRESSES, press).key == "twice"
 
     @property
     def prints_design_white(self) -> bool:

@@ -57,6 +57,10 @@ class Gets:
         return tuple((name, each * (1 if is_once(name) else self.parts)) for name, each in done)
 
 
+ALL = Gets(white=True, pretreated=True)
+"""A piece that gets all there is."""
+
+
 @dataclass(frozen=True)
 class Working:
     """Hands, energy and upkeep of a press, per piece or per day; all are the shop's own figures.

@@ -40,18 +40,21 @@ def word_for(resource: str) -> str:
     return WORDS.get(resource, resource.replace("-", " ").capitalize())
 
 
-Counted = tuple[float, bool] | None
-"""Print time of a piece of a line in s, and whether it is pretreated; ``None``: not counted yet."""
+Counted = tuple[float, bool, bool] | None
+"""Print time of a piece of a line in s, whether it is pretreated, and has white; ``None``: not counted yet."""
 
 
 def counted_of(outcomes: Sequence[Outcome | None], job: Job, plan: Plan | None) -> tuple[Counted, ...]:
     """What is known of each line: by the plan at hand, else as it was counted before."""
     found: list[Counted] = [
-        None if outcome is None else (outcome.print_s, outcome.amount_of("pretreat") > 0) for outcome in outcomes
+        None
+        if outcome is None
+        else (outcome.print_s, outcome.amount_of("pretreat") > 0, outcome.amount_of("white") > 0)
+        for outcome in outcomes
     ]
     if plan is not None and job.file is not None and len(found) == len(job.lines):
-        treated = any(item.kind == "pretreat" and item.amount > 0 for item in plan.materials)
-        found[job.at] = plan.time.print_s, treated
+        used = {item.kind for item in plan.materials if item.amount > 0}
+        found[job.at] = plan.time.print_s, "pretreat" in used, "white" in used
     return tuple(found)
 
 
@@ -78,6 +81,8 @@ def orders_for(job: Job, counted: Sequence[Counted], shop: Shop, start_min: floa
             0,
             found[1],
             parts_of(line, job.profile),
+            found[2],
+            line.settings.pressed_twice(job.profile),
         )
         for line, found in zip(job.lines, counted, strict=True)
         if found is not None and found[0] > 0
@@ -187,7 +192,7 @@ def stages_of(flow: Flow) -> tuple[str, ...]:
     """Names of stages, in the order of the work."""
     names: dict[str, None] = {}
     for order in flow.orders:
-        for stage in flow.shop.route(order.process, order.is_pretreated, order.parts):
+        for stage in flow.shop.route(order.process, order.gets):
             names.setdefault(stage.name)
     return tuple(names)
 
