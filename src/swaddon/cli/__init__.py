@@ -16,6 +16,7 @@ import typer
 
 from swaddon import __version__
 from swaddon.cli import costs, flow, log, orders, sheets, testprint, variants
+from swaddon.cli.guard import guard
 from swaddon.cli.options import PlanOptions, takes
 from swaddon.cli.progress import TerminalProgress
 
@@ -87,7 +88,7 @@ def _run(request: "PlanRequest", options: PlanOptions, recommends_choke: bool) -
     from swaddon.core.engine import Cache, Run
     from swaddon.core.plan.report import plan_report
     from swaddon.core.plan.stages import make_plan, with_recommended_choke
-    from swaddon.io.export import export_plan, exported_before, words_for
+    from swaddon.io.export import export_plan
     from swaddon.session.memory import memory_words
     from swaddon.session.readout import plan_table
     from swaddon.session.shop import flow_shop
@@ -102,9 +103,6 @@ def _run(request: "PlanRequest", options: PlanOptions, recommends_choke: bool) -
         made = make_plan(request, Run(Cache(limit_bytes=1), progress=progress.report), lean=report is None)
         rate = rate_of_plan(made, flow_shop())
         if out is not None:
-            held = exported_before(out)
-            if held is not None and held != words_for(made) and not options.overwrite:
-                raise ValueError(f"“{out}” holds an export of {held}: give another folder, or --overwrite")
             export_plan(made, out, mirror=options.mirror_files, progress=progress.report, rate=rate)
         if report is not None:
             from swaddon.session.report_page import write_report_page
@@ -206,6 +204,9 @@ def version() -> None:
     print(__version__)
 
 
+guard(app)
+
+
 def _refuse(sentence: str) -> NoReturn:
     sys.stderr.write(" ".join(sentence.split()).rstrip(".") + ".\n")
     sys.exit(USAGE_EXIT)
@@ -240,6 +241,7 @@ def _give_planes_back() -> None:
 def main(arguments: list[str] | None = None) -> None:
     """Entry point: every refusal is one sentence on standard error and exit code 2."""
     from swaddon.core.errors import PlanError
+    from swaddon.io import outputs
     from swaddon.io.whole import sweep
 
     logging.disable(logging.CRITICAL)
@@ -247,10 +249,13 @@ def main(arguments: list[str] | None = None) -> None:
     _end_cleanly_when_asked()
     _share_one_heap()
     sweep()
+    outputs.begin()
     try:
         code = typer.main.get_command(app).main(arguments, prog_name="swaddon", standalone_mode=False)
     except (typer.Abort, KeyboardInterrupt):
         sys.exit(130)
+    except outputs.WouldReplace as error:
+        _refuse(f"{str(error).rstrip('.')}, or --replace")
     except (PlanError, ValueError) as error:
         _refuse(str(error))
     except MemoryError:

@@ -209,13 +209,13 @@ def card(
 
 
 @store.command("backup")
-def backup(file: Annotated[Path, typer.Argument(help="File to write.")]) -> None:
+def backup(backup_file: Annotated[Path, typer.Argument(metavar="FILE", help="File to write.")]) -> None:
     """Write the whole book into one file."""
     from swaddon.session.log_files import write_backup
 
     with _book() as book, TerminalProgress() as progress:
-        count = write_backup(file, book, progress.report)
-    typer.echo(f"{count} entries saved in {file}")
+        count = write_backup(backup_file, book, progress.report)
+    typer.echo(f"{count} entries saved in {backup_file}")
 
 
 @store.command("restore")

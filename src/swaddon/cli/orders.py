@@ -70,7 +70,7 @@ def plan_order(job: "Job", options: PlanOptions, recommends_choke: bool) -> str:
         run = Run(Cache(), progress=progress.report)
         if recommends_choke:
             job = _with_recommended_choke(job)
-        whole = plan_and_write(job, run, options.out, options.mirror_files, options.overwrite)
+        whole = plan_and_write(job, run, options.out, options.mirror_files)
     if options.as_json:
         return json.dumps(whole.report, indent=2, ensure_ascii=False)
     text = order_table(whole.plan, whole.advice)

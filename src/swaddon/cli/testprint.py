@@ -145,8 +145,11 @@ def _table(reading: "Reading", press: "PressProfile") -> str:
 
 
 def _write_text(path: Path, text: str) -> None:
+    from swaddon.io.outputs import output_file
+
     try:
-        path.write_text(text, encoding="utf-8")
+        with output_file(path) as file:
+            file.write(text.encode("utf-8"))
     except OSError as error:
         raise ValueError(f"“{path}” cannot be written ({(error.strerror or 'refused').lower()})") from error
 

@@ -82,8 +82,11 @@ def _tell(found: "list[Worked]", base: "Job", out: Path | None, as_json: bool) -
     from swaddon.session.variants_report import variants_report, variants_table, write_variants
 
     pieces = base.settings.quantity
+    content = "" if base.file is None else base.file.artwork.content_id
     if out is not None:
-        write_variants(found, out, f"{base.file.artwork.file_name if base.file else base.name}: variants", pieces)
+        write_variants(
+            found, out, f"{base.file.artwork.file_name if base.file else base.name}: variants", content, pieces
+        )
     report = variants_report(found, pieces)
     text = json.dumps(report, indent=2, ensure_ascii=False) if as_json else variants_table(found, pieces)
     typer.echo(text if out is None or as_json else f"{text}\nWritten to {out}")

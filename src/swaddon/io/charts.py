@@ -22,12 +22,12 @@ from swaddon.core.testprint.layout import REVISION, Page
 from swaddon.core.testprint.naming import numbered
 from swaddon.core.units import MM_PER_INCH
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_group
 from swaddon.io.png import write_png
 from swaddon.io.profiles import reason
 from swaddon.io.separations import spot_names, write_separations
 from swaddon.io.spot_pdf import Page as PdfPage
 from swaddon.io.spot_pdf import colorants, write_print_pdf
-from swaddon.io.whole import whole_set
 
 Plane = NDArray[np.uint8]
 SUFFIXES = (".pdf", ".tif", ".tiff", ".png")
@@ -71,7 +71,7 @@ def write_page(path: Path, page: Page, planes: NDArray[np.uint8], press: PressPr
     turned = np.ascontiguousarray(planes[:, :, ::-1]) if press.mirrored else planes
     names = channel_names(page.slots)
     try:
-        with whole_set(path.parent, ()) as folder:
+        with output_group(path.parent) as folder:
             written = _write(folder, path.name, page, dict(zip(names, turned, strict=True)), press, ppi)
     except OSError as error:
         raise PlanError(f"The test page could not be written to “{shown(path)}” ({reason(error)}).") from error

@@ -20,15 +20,15 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.press.profile import INKS
 from swaddon.core.proof.optics import Appearance, both_whites, printed_share, seen
 from swaddon.io import handover, two_pass
+from swaddon.io.outputs import output_set
 from swaddon.io.png import write_png
 from swaddon.io.separations import write_separations
-from swaddon.io.whole import whole_set
 
 PROOF_LONGEST_PX = 2400
 HIGHLIGHT_FILE = "highlight.png"
-PLATES = ("white.png", *(f"{ink}.png" for ink in INKS), "separations.tif", "proof.png", "plan.json", HIGHLIGHT_FILE)
-KNOWN = (*PLATES, *handover.NAMES, *two_pass.NAMES)
-"""Every file that an export may hold; those of an earlier one that are not among the new go."""
+
+Job = tuple[str, Callable[[Path], None]]
+"""The name of a file, and what writes it into a folder."""
 
 
 def export_plan(
@@ -46,31 +46,21 @@ def export_plan(
     Raises
     ------
     PlanError
-        One sentence: the folder cannot be written, the disk is full.
+        One sentence: the folder cannot be written, holds what we did not write (``WouldReplace``), the disk is full.
     """
+    jobs = _jobs(plan, mirror, rate)
     try:
-        with whole_set(folder, KNOWN) as part:
-            written = _write_all(plan, part, mirror, progress, rate)
+        with output_set(folder, content_of(plan), (name for name, _ in jobs)) as part:
+            written = _write_all(jobs, part, progress)
     except OSError as error:
         raise PlanError(_sentence(error, folder)) from error
     return [folder / name for name in written]
 
 
-def exported_before(folder: Path) -> str | None:
-    """What an export that lies in a folder is of, in a few words; ``None`` when none lies there."""
-    try:
-        text = json.loads((folder / "plan.json").read_text(encoding="utf-8"))
-        return f"{text['artwork']['file']} on {text['garment']['rgb']}, {text['process']}"
-    except (FileNotFoundError, NotADirectoryError):
-        return None
-    except (OSError, ValueError, KeyError, TypeError):
-        return "another plan"
-
-
-def words_for(plan: Plan) -> str:
-    """What an export of this plan is of, in the same words as :func:`exported_before`."""
+def content_of(plan: Plan) -> str:
+    """Key of what an export is of: the artwork's content, the garment's colour, the process."""
     request = plan.request
-    return f"{request.artwork.file_name} on {hex_from_rgb(request.settings.garment)}, {request.profile.process}"
+    return f"plan {request.artwork.content_id} {hex_from_rgb(request.settings.garment)} {request.profile.process}"
 
 
 def _sentence(error: OSError, folder: Path) -> str:
@@ -80,38 +70,40 @@ def _sentence(error: OSError, folder: Path) -> str:
     return f"Nothing could be exported to “{folder}” ({why}): choose another folder."
 
 
-def _write_all(
-    plan: Plan, folder: Path, mirror: bool, progress: Callable[[str, float], None], rate: Rate | None
-) -> list[str]:
-    """Write the files; their names."""
+def _jobs(plan: Plan, mirror: bool, rate: Rate | None) -> list[Job]:
+    """Every file of a plan, and what writes it."""
 
     def turned(plane: NDArray[np.uint8]) -> NDArray[np.uint8]:
         return np.asarray(cv2.flip(plane, 1), np.uint8) if mirror else plane
 
     cmyk, white = turned(plan.cmyk), turned(plan.white_plane)
     spots = handover.planes(plan, turned)
-    jobs: list[tuple[str, Callable[[], None]]] = [
-        ("separations.tif", lambda: write_separations(folder / "separations.tif", cmyk, spots, plan.ppi)),
-        ("proof.png", lambda: _write_proof(plan, folder / "proof.png")),
-        ("plan.json", lambda: _write_report(plan, folder / "plan.json", rate)),
+    jobs: list[Job] = [
+        ("separations.tif", lambda folder: write_separations(folder / "separations.tif", cmyk, spots, plan.ppi)),
+        ("proof.png", lambda folder: _write_proof(plan, folder / "proof.png")),
+        ("plan.json", lambda folder: _write_report(plan, folder / "plan.json", rate)),
     ]
     if plan.request.profile.has_white:
-        jobs.append(("white.png", lambda: write_png(folder / "white.png", white, plan.ppi)))
+        jobs.append(("white.png", lambda folder: write_png(folder / "white.png", white, plan.ppi)))
     if plan.highlight is not None:
         highlight = spots[handover.HIGHLIGHT]
-        jobs.append((HIGHLIGHT_FILE, lambda: write_png(folder / HIGHLIGHT_FILE, highlight, plan.ppi)))
+        jobs.append((HIGHLIGHT_FILE, lambda folder: write_png(folder / HIGHLIGHT_FILE, highlight, plan.ppi)))
     inks = plan.request.profile.inks
-    jobs += [(f"{ink}.png", partial(_write_ink, folder, cmyk, INKS.index(ink), plan.ppi)) for ink in inks]
-    jobs += [*handover.writers(plan, folder), *two_pass.writers(plan, folder)]
+    jobs += [(f"{ink}.png", partial(_write_ink, cmyk=cmyk, index=INKS.index(ink), ppi=plan.ppi)) for ink in inks]
+    return [*jobs, *handover.writers(plan), *two_pass.writers(plan)]
+
+
+def _write_all(jobs: list[Job], folder: Path, progress: Callable[[str, float], None]) -> list[str]:
+    """Write the files; their names."""
     with ThreadPoolExecutor(2) as pool:
-        running = [(name, pool.submit(job)) for name, job in jobs]
+        running = [(name, pool.submit(job, folder)) for name, job in jobs]
         for index, (name, done) in enumerate(running):
             progress(f"Writing {name}", index / len(running))
             done.result()
     return [name for name, _ in jobs]
 
 
-def _write_ink(folder: Path, cmyk: NDArray[np.uint8], index: int, ppi: float) -> None:
+def _write_ink(folder: Path, *, cmyk: NDArray[np.uint8], index: int, ppi: float) -> None:
     plane = np.asarray(cv2.extractChannel(cmyk, index), np.uint8)
     write_png(folder / f"{INKS[index]}.png", plane, ppi)
 

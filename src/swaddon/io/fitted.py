@@ -10,8 +10,8 @@ from swaddon.core.inks.fitting import FittedInks
 from swaddon.core.press.profile import INKS, PRIMARY_NAMES, PressProfile
 from swaddon.io import profiles
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
-from swaddon.io.whole import whole_file
 
 
 def fitted_profile(base: PressProfile, fitted: FittedInks, source: str, name: str, day: datetime.date) -> str:
@@ -43,7 +43,7 @@ def fitted_profile(base: PressProfile, fitted: FittedInks, source: str, name: st
 def write_profile(path: Path, text: str) -> None:
     """Write a profile whole; raises ``PlanError`` with one sentence."""
     try:
-        with whole_file(path) as file:
+        with output_file(path) as file:
             file.write(text.encode("utf-8"))
     except OSError as error:
         raise PlanError(f"The profile could not be written to “{shown(path)}” ({reason(error)}).") from error

@@ -20,11 +20,9 @@ MARGIN_MM = 12.0
 """Room for marks on each side of a page of two passes."""
 
 _SUFFIX = {"tiff": "tif", "pdf": "pdf", "png": "png", "layers": "ora"}
+
+
 _STEMS = ("print-mirrored", "print-not-mirrored")
-NAMES = tuple(
-    f"{stem}{part}.{suffix}" for stem in _STEMS for part in ("", "-white", "-highlight") for suffix in _SUFFIX.values()
-)
-"""Every name that a handed-over file may have."""
 
 
 @dataclass(frozen=True)
@@ -129,8 +127,8 @@ def names(plan: Plan) -> list[str]:
     return out
 
 
-def writers(plan: Plan, folder: Path) -> Iterator[tuple[str, Callable[[], None]]]:
-    """Each file's name, and what writes it; files with a named channel are read back."""
+def writers(plan: Plan) -> Iterator[tuple[str, Callable[[Path], None]]]:
+    """Each file's name, and what writes it into a folder; files with a named channel are read back."""
     chosen = plan.request.settings.handover
     listed = names(plan)
     if not listed:
@@ -143,17 +141,17 @@ def writers(plan: Plan, folder: Path) -> Iterator[tuple[str, Callable[[], None]]
     spots = planes(plan, turned)
     if chosen.kind == "layers":
         inks = {ink: turned(plan.cmyk[..., "CMYK".index(ink)]) for ink in plan.request.profile.inks}
-        yield listed[0], lambda: write_ink_layers(folder / listed[0], inks, spots, plan.ppi)
+        yield listed[0], lambda folder: write_ink_layers(folder / listed[0], inks, spots, plan.ppi)
         return
     rgb = chosen.colour == "rgb" or chosen.kind == "png"
     own = len(listed) > 1
 
-    def main() -> None:
+    def main(folder: Path) -> None:
         _write(folder / listed[0], turned(flattened(plan) if rgb else plan.cmyk), {} if own else spots, plan)
 
     yield listed[0], main
     for name, (channel, plane) in zip(listed[1:], spots.items(), strict=False):
-        yield name, lambda name=name, one={channel: plane}: _write(folder / name, None, one, plan)  # type: ignore[misc]
+        yield name, lambda folder, name=name, one={channel: plane}: _write(folder / name, None, one, plan)  # type: ignore[misc]
 
 
 def _write(path: Path, colour: NDArray[np.uint8] | None, spots: dict[str, NDArray[np.uint8]], plan: Plan) -> None:

@@ -25,9 +25,9 @@ from swaddon.io.archives import UNREADABLE, TooLarge, entry, json_entry
 from swaddon.io.migrations import MIGRATIONS as _MIGRATIONS
 from swaddon.io.migrations import migrated
 from swaddon.io.names import clean, shown
+from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import Strict, model_of, value_of
-from swaddon.io.whole import whole_file
 
 SUFFIX = ".swaddon"
 MEDIA_TYPE = "application/x-swaddon-job+zip"
@@ -130,7 +130,7 @@ def write_job(path: Path, job: StoredJob) -> None:
         When the file cannot be written.
     """
     try:
-        with whole_file(path) as file:
+        with output_file(path, owned=True) as file:
             pack_job(file, job)
     except OSError as error:
         raise PlanError(

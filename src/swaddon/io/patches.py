@@ -9,10 +9,10 @@ from swaddon.core.press.profile import INKS, PressProfile
 from swaddon.core.shop.next_print import PATCH_MM, Candidate, patches
 from swaddon.core.units import px_from_mm
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_set
 from swaddon.io.profiles import reason
 from swaddon.io.separations import write_separations
 from swaddon.io.spot_pdf import Page, write_print_pdf
-from swaddon.io.whole import whole_set
 
 PPI = 150.0
 
@@ -26,7 +26,7 @@ def write_patches(folder: Path, press: PressProfile) -> list[Path]:
         One sentence: the folder cannot be written.
     """
     try:
-        with whole_set(folder, ()) as part:
+        with output_set(folder, f"patches {press.name}") as part:
             names = [name for patch in patches(press) for name in _write(part, patch, press)]
     except OSError as error:
         raise PlanError(f"The patches could not be written to “{shown(folder)}” ({reason(error)}).") from error

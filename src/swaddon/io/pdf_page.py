@@ -8,8 +8,8 @@ from typing import Any
 
 from swaddon.core.errors import PlanError
 from swaddon.io.names import clean, shown
+from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
-from swaddon.io.whole import whole_file
 
 MARGIN = 48.0
 PAPERS = {"a4": (595.2756, 841.8898), "letter": (612.0, 792.0)}
@@ -19,7 +19,7 @@ PAPERS = {"a4": (595.2756, 841.8898), "letter": (612.0, 792.0)}
 def write_pdf(path: Path, what: str, data: bytes) -> None:
     """Write a document; raises ``PlanError`` with one sentence that says what could not be written."""
     try:
-        with whole_file(path) as file:
+        with output_file(path) as file:
             file.write(data)
     except OSError as error:
         raise PlanError(f"{what} could not be written to “{shown(path)}” ({reason(error)}).") from error

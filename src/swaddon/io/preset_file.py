@@ -15,9 +15,9 @@ from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.schema import document as document_of
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import Strict, model_of, value_of
-from swaddon.io.whole import whole_file
 
 SCHEMA = "swaddon-preset/1"
 _KIND = "swaddon-preset/"
@@ -65,7 +65,7 @@ def write_preset(path: Path, preset: Preset) -> None:
     text = json.dumps(preset_document(preset), indent=2, ensure_ascii=False) + "\n"
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with whole_file(path) as file:
+        with output_file(path) as file:
             file.write(text.encode("utf-8"))
     except OSError as error:
         raise PlanError(f"The preset could not be saved as “{shown(path)}” ({reason(error)}).") from error

@@ -14,9 +14,9 @@ from swaddon.core.errors import PlanError
 from swaddon.core.flow.shop import HANDS, PLATEN, RESOURCES, Shop, Stage, is_printer
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
 from swaddon.io.profiles.document import ModelBase
-from swaddon.io.whole import whole_file
 
 FILE = "shop.toml"
 _LARGEST_BYTES = 200_000
@@ -204,7 +204,7 @@ def write_shop(path: Path, shop: Shop) -> None:
 
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with whole_file(path) as file:
+        with output_file(path) as file:
             file.write(tomli_w.dumps(_document(shop)).encode("utf-8"))
     except OSError as error:
         raise PlanError(f"The shop could not be written to “{shown(path)}” ({reason(error)}).") from error

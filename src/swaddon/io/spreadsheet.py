@@ -8,8 +8,8 @@ from pathlib import Path
 
 from swaddon.core.errors import PlanError
 from swaddon.io.names import clean, shown
+from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
-from swaddon.io.whole import whole_file
 
 _LARGEST_BYTES = 2_000_000
 _LONGEST_CELL = 200
@@ -92,7 +92,7 @@ def write_rows(path: Path, rows: Iterable[Sequence[str]]) -> None:
     csv.writer(held, lineterminator="\n").writerows(rows)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with whole_file(path) as file:
+        with output_file(path) as file:
             file.write(held.getvalue().encode("utf-8"))
     except OSError as error:
         raise PlanError(f"“{shown(path)}” could not be written ({reason(error)}): choose another place.") from error

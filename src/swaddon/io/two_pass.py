@@ -39,8 +39,8 @@ def marks(plan: Plan, part: str) -> Page:
     return Page(MARGIN_MM, tuple(lines), tuple(texts), told)
 
 
-def writers(plan: Plan, folder: Path) -> Iterator[tuple[str, Callable[[], None]]]:
-    """Each file's name, and what writes it; none for a process of one pass."""
+def writers(plan: Plan) -> Iterator[tuple[str, Callable[[Path], None]]]:
+    """Each file's name, and what writes it into a folder; none for a process of one pass."""
     if plan.request.profile.printing.passes != 2:
         return
     mirrored = plan.request.settings.is_mirrored(plan.request.profile)
@@ -49,19 +49,19 @@ def writers(plan: Plan, folder: Path) -> Iterator[tuple[str, Callable[[], None]]
     def turned(plane: NDArray[np.uint8]) -> NDArray[np.uint8]:
         return np.ascontiguousarray(plane[:, ::-1]) if mirrored else plane
 
-    def colour_pdf() -> None:
+    def colour_pdf(folder: Path) -> None:
         picture = turned(flattened(plan) if is_rgb else plan.cmyk)
         write_print_pdf(folder / "colour.pdf", picture, {}, size_mm(plan), marks(plan, "colour"))
 
-    def mask_pdf() -> None:
+    def mask_pdf(folder: Path) -> None:
         grey = turned(np.asarray(255 - plan.white_plane, np.uint8))
         write_print_pdf(folder / "mask.pdf", grey, {}, size_mm(plan), marks(plan, "mask"))
 
     yield "colour.pdf", colour_pdf
-    yield "colour.png", lambda: _write_page(folder / "colour.png", turned(flattened(plan)), plan, "colour")
+    yield "colour.png", lambda folder: _write_page(folder / "colour.png", turned(flattened(plan)), plan, "colour")
     yield "mask.pdf", mask_pdf
     grey = np.asarray(255 - plan.white_plane, np.uint8)
-    yield "mask.png", lambda: _write_page(folder / "mask.png", turned(grey), plan, "mask")
+    yield "mask.png", lambda folder: _write_page(folder / "mask.png", turned(grey), plan, "mask")
 
 
 def _write_page(path: Path, picture: NDArray[np.uint8], plan: Plan, part: str) -> None:

@@ -20,8 +20,8 @@ from swaddon.core.shop.sureness import Sureness, cost_slopes, spread_of, surenes
 from swaddon.core.shop.used import Used
 from swaddon.core.shop.weighing import Print
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_file
 from swaddon.io.spreadsheet import write_rows
-from swaddon.io.whole import whole_file
 from swaddon.session.job import Job
 from swaddon.session.order_plans import OrderPlanner
 
@@ -186,7 +186,7 @@ def write_cost(path: Path, report: dict[str, Any]) -> None:
 
     if path.suffix.lower() == ".json":
         try:
-            with whole_file(path) as file:
+            with output_file(path) as file:
                 file.write((json.dumps(report, indent=2, ensure_ascii=False) + "\n").encode("utf-8"))
         except OSError as error:
             raise PlanError(f"“{shown(path)}” could not be written: choose another place.") from error

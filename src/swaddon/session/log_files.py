@@ -19,9 +19,9 @@ from swaddon.io.archives import UNREADABLE, TooLarge
 from swaddon.io.archives import entry as zip_entry
 from swaddon.io.log_entries import entry_text, read_entry
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
 from swaddon.io.spreadsheet import write_rows
-from swaddon.io.whole import whole_file
 from swaddon.session.job import key_of
 from swaddon.session.log_words import count_text, facts_of, line_text, reasons_text, title_text, verdict_text
 
@@ -80,7 +80,7 @@ def write_list(path: Path, entries: Sequence[Entry], thumbnail: Callable[[str], 
     else:
         raise PlanError(f"“{shown(path)}” is no list: give a name that ends in .csv, .json or .html.")
     try:
-        with whole_file(path) as file:
+        with output_file(path) as file:
             file.write((text + "\n").encode("utf-8"))
     except OSError as error:
         raise PlanError(f"The list could not be written to “{shown(path)}” ({reason(error)}).") from error
@@ -126,7 +126,7 @@ def write_backup(path: Path, book: "LogBook", tell: Tell = lambda _title, _share
     """
     count = 0
     try:
-        with whole_file(path) as file, zipfile.ZipFile(file, "w", zipfile.ZIP_STORED) as archive:
+        with output_file(path) as file, zipfile.ZipFile(file, "w", zipfile.ZIP_STORED) as archive:
             archive.writestr("book.json", json.dumps({"schema": BACKUP_SCHEMA, "entries": SCHEMA}))
             with archive.open("entries.jsonl", "w", force_zip64=True) as out:
                 for _, entry in book.everything():

@@ -16,6 +16,7 @@ import platformdirs
 from swaddon.core.errors import PlanError
 from swaddon.core.log.entry import Entry, Happened
 from swaddon.core.run.record import Record, record_of
+from swaddon.io import outputs
 from swaddon.io.journal import Journal, Kept
 from swaddon.io.log_entries import entry_text, read_entry
 from swaddon.io.profiles import reason
@@ -82,8 +83,11 @@ def closed_book(wanted: str | None = None) -> "LogBook":
         os.environ.get("SWADDON_STORE", "") if wanted is None else wanted, data_folder() / "log.sqlite"
     )
     if address.get_backend_name() == "sqlite" and address.database not in (None, "", ":memory:"):
+        file = Path(str(address.database).removeprefix("file:").partition("?")[0])
+        for beside in ("", "-wal", "-shm"):
+            outputs.protect(file.with_name(file.name + beside), "the shop's log book")
         try:
-            Path(str(address.database)).parent.mkdir(parents=True, exist_ok=True)
+            file.parent.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise StoreError(f"The log book has no folder to lie in ({reason(error)}).") from error
     return LogBook(engine_for(address), read_entry)

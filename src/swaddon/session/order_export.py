@@ -13,9 +13,9 @@ from swaddon.core.order.lines import OrderLine
 from swaddon.core.plan.stages import Plan
 from swaddon.core.plan.variants import CACHE_BYTES
 from swaddon.core.plan.whole_order import OneForAll
-from swaddon.io.export import export_plan, exported_before, words_for
+from swaddon.io.export import export_plan
+from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
-from swaddon.io.whole import whole_file
 from swaddon.session.job import Job
 from swaddon.session.order_plans import OrderPlan, OrderPlanner
 from swaddon.session.order_report import order_report
@@ -40,7 +40,6 @@ def plan_and_write(
     run: Run,
     folder: Path | None = None,
     mirror: bool = False,
-    overwrite: bool = False,
     cache_bytes: int = CACHE_BYTES,
 ) -> WholeOrder:
     """Plan every distinct line of a job, and write each into a folder of its own where one is given.
@@ -57,7 +56,7 @@ def plan_and_write(
     def write(line: OrderLine, plan: Plan) -> None:
         if folder is not None:
             own = replace(plan.request, settings=line.settings.on(plan.request.press))
-            _write_plan(replace(plan, request=own), folder / names[job.lines.index(line)], mirror, overwrite)
+            _write_plan(replace(plan, request=own), folder / names[job.lines.index(line)], mirror)
 
     for line in planner.work(job, run, done=write, cache_bytes=cache_bytes):
         if problem := planner.problem(job, line):
@@ -84,16 +83,13 @@ def _slug(title: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:40] or "line"
 
 
-def _write_plan(plan: Plan, folder: Path, mirror: bool, overwrite: bool) -> None:
-    held = exported_before(folder)
-    if held is not None and held != words_for(plan) and not overwrite:
-        raise PlanError(f"“{folder}” holds an export of {held}: give another folder, or --overwrite.")
+def _write_plan(plan: Plan, folder: Path, mirror: bool) -> None:
     export_plan(plan, folder, mirror=mirror, rate=rate_of_plan(plan, flow_shop()))
 
 
 def _write_report(report: dict[str, Any], folder: Path) -> None:
     try:
-        with whole_file(folder / ORDER_FILE) as file:
+        with output_file(folder / ORDER_FILE) as file:
             file.write((json.dumps(report, indent=2, ensure_ascii=False) + "\n").encode("utf-8"))
     except OSError as error:
         raise PlanError(f"“{folder / ORDER_FILE}” could not be written ({reason(error)}).") from error

@@ -4,10 +4,10 @@ from pathlib import Path
 
 from swaddon.core.errors import PlanError
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
 from swaddon.io.quote_pdf import QuotePage, write_quote
 from swaddon.io.spreadsheet import write_rows
-from swaddon.io.whole import whole_file
 from swaddon.session.quotes import QuoteSheet, customer_lines, customer_sums, quote_text
 
 
@@ -49,7 +49,7 @@ def write_quote_file(path: Path, sheet: QuoteSheet) -> None:
         write_rows(path, [("title", "pieces", "each", "sum"), *customer_lines(sheet), *sums])
     else:
         try:
-            with whole_file(path) as file:
+            with output_file(path) as file:
                 file.write((quote_text(sheet) + "\n").encode("utf-8"))
         except OSError as error:
             raise PlanError(f"The quote could not be written to “{shown(path)}” ({reason(error)}).") from error

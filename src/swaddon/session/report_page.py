@@ -17,8 +17,8 @@ from swaddon.core.findings.told import small_words, told
 from swaddon.core.plan.stages import Plan
 from swaddon.core.plan.trouble import Patch
 from swaddon.core.units import inches_from_mm, plural
+from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
-from swaddon.io.whole import whole_file
 from swaddon.session.curves import Line, choke_lines, height_at, need_lines
 from swaddon.session.pictures import HATCHES, KIND_TITLES
 from swaddon.session.preview import Previewer
@@ -63,7 +63,7 @@ def write_report_page(plan: Plan, path: Path, run: Run) -> None:
     page = report_page(plan, run)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with whole_file(path) as file:
+        with output_file(path) as file:
             file.write(page.encode())
     except OSError as error:
         raise PlanError(

@@ -3,7 +3,6 @@
 import errno
 import json
 import math
-import re
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
@@ -26,25 +25,26 @@ from swaddon.core.units import mm_from_px
 from swaddon.io.cut_lines import Path_mm, write_cut_pdf, write_cut_svg
 from swaddon.io.handover import planes as white_planes
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_set
 from swaddon.io.sheet_bands import PlateStore, SheetPlanes, Stamp, Stored
 from swaddon.io.sheet_writers import write_sheet_pdf, write_sheet_pngs, write_sheet_tiff
-from swaddon.io.whole import whole_set
 from swaddon.session.sheet_prints import Laid, plan_of
 from swaddon.session.sheets import SheetPlan, sheet_report
 
 KINDS = ("tiff", "pdf", "png", "cut")
 """Kinds of files of a sheet, besides ``sheet.json``."""
 
-_OWN_NAMES = re.compile(r"(sheet-\d+(-[A-Za-z]+)?\.(tif|pdf|png|svg)|sheet\.json|split\.json)")
-
 Progress = Callable[[str, float], None]
 
 
 @contextmanager
-def whole_sheets(folder: Path) -> Iterator[Path]:
-    """A folder whose files take their places together, in the place of those of sheets before; raises ``PlanError``."""
+def whole_sheets(folder: Path, of: str) -> Iterator[Path]:
+    """A folder whose files take their places together, in the place of those of sheets before; raises ``PlanError``.
+
+    ``of`` is the key of what is printed on them.
+    """
     try:
-        with whole_set(folder, sheet_files_in(folder)) as part:
+        with output_set(folder, of, ("sheet.json", "split.json")) as part:
             yield part
     except OSError as error:
         if error.errno in (errno.ENOSPC, errno.EDQUOT):
@@ -53,13 +53,6 @@ def whole_sheets(folder: Path) -> Iterator[Path]:
             why = (error.strerror or "the system refused it").lower()
             text = f"No sheet could be written to “{shown(folder)}” ({why}): choose another folder."
         raise PlanError(text) from error
-
-
-def sheet_files_in(folder: Path) -> tuple[str, ...]:
-    """Names of the files of sheets that lie in a folder."""
-    if not folder.is_dir():
-        return ()
-    return tuple(sorted(path.name for path in folder.iterdir() if _OWN_NAMES.fullmatch(path.name)))
 
 
 def write_sheets(
@@ -80,7 +73,10 @@ def write_sheets(
     Superseded
         It is not wanted any more; nothing is left half-written.
     """
-    with whole_sheets(folder) as part:
+    of = "sheets " + " ".join(
+        sorted({item.wanted.job.file.artwork.content_id for item in plan.laid if item.wanted.job.file})
+    )
+    with whole_sheets(folder, of) as part:
         names = plan.laid[0].made.white_names
         with PlateStore(part, 4 + len(names)) as store:
             stored = _stored(plan, store, run, whole)

@@ -15,8 +15,8 @@ from swaddon.core.sheet.settings import SheetSettings
 from swaddon.core.units import MM_PER_INCH, mm_from_px, px_from_mm
 from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_set
 from swaddon.io.png import png_chunks
-from swaddon.io.whole import whole_set
 from swaddon.session.job import ArtworkFile, Job
 
 SCHEMA = "swaddon-parts/1"
@@ -160,7 +160,7 @@ def write_parts(parts: SheetParts, folder: Path) -> dict[str, Any]:
     """Write a PNG of each kind and ``parts.json``; raises ``PlanError``."""
     files: dict[int, str] = {}
     try:
-        with whole_set(folder, ("parts.json",)) as place:
+        with output_set(folder, f"parts {parts.artwork.content_id}", ("parts.json",)) as place:
             for part in parts.kinds:
                 files[part.kind] = parts.name(part)
                 (place / files[part.kind]).write_bytes(taken_out(parts, part).data)

@@ -18,10 +18,10 @@ from swaddon.devices.run import shirts
 from swaddon.devices.scanner import Scanner, picture, scan
 from swaddon.io.charts import read_channels
 from swaddon.io.names import shown
+from swaddon.io.outputs import output_group
 from swaddon.io.png import write_png
 from swaddon.io.profiles import reason
 from swaddon.io.scans import write_scan
-from swaddon.io.whole import whole_set
 
 Progress = Callable[[str, float], None]
 
@@ -89,7 +89,7 @@ def _bands(rgb: Rgb) -> tuple[float, float, float]:
 
 def _written(out: Path, write: Callable[[Path], None]) -> None:
     try:
-        with whole_set(out.parent, ()) as part:
+        with output_group(out.parent) as part:
             write(part)
     except OSError as error:
         raise PlanError(f"“{shown(out)}” could not be written ({reason(error)}): choose another place.") from error

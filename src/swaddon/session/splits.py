@@ -214,7 +214,7 @@ def write_split(made: SplitPlan, folder: Path, run: Run, kinds: Sequence[str]) -
     """Write a sheet for each part and ``split.json``; gives what that holds. Raises ``PlanError``."""
     whites = white_names(made.plan)
     files: dict[int, list[str]] = {}
-    with whole_sheets(folder) as place:
+    with whole_sheets(folder, f"split {made.plan.request.artwork.content_id}") as place:
         with PlateStore(place, 4 + len(whites)) as store:
             for part in made.split.parts:
                 sheet = _planes(made, part, store, whites)

@@ -8,7 +8,7 @@ from swaddon.core.order.settings import PlanSettings
 from swaddon.core.press.lineup import fits
 from swaddon.core.press.processes import USUAL
 from swaddon.core.press.profile import PressProfile
-from swaddon.io import profiles
+from swaddon.io import outputs, profiles
 from swaddon.io.icc import IccFile, checked
 from swaddon.io.images import decode_artwork, read_artwork
 from swaddon.io.jobfile import SUFFIX, StoredJob, read_job, write_job
@@ -122,6 +122,7 @@ def stored_of(job: Job) -> StoredJob:
 def load_artwork(path: Path, page: int = 1) -> ArtworkFile:
     """Artwork from a file; raises ``PlanError`` with one sentence."""
     artwork = read_artwork(path, page)
+    outputs.protect(path, "artwork that is in use")
     return ArtworkFile(artwork, path.read_bytes())
 
 

@@ -15,9 +15,9 @@ from swaddon.core.count.money import at_quantities, money_text
 from swaddon.core.errors import PlanError
 from swaddon.core.plan.outcome import NONE_UNDER, Outcome
 from swaddon.core.plan.variants import AS_IT_IS, GarmentChoice, Worked, differing_colour, dominated
+from swaddon.io.outputs import output_set
 from swaddon.io.profiles import reason
 from swaddon.io.spreadsheet import write_rows
-from swaddon.io.whole import whole_set
 
 NAMES = ("variants.json", "variants.csv", "variants.html")
 _HEADS = (
@@ -165,8 +165,8 @@ def _row(entry: dict[str, Any]) -> tuple[str, ...]:
     )
 
 
-def write_variants(found: Sequence[Worked], folder: Path, title: str, quantity: int = 1) -> list[Path]:
-    """Write ``variants.json``, ``variants.csv`` and ``variants.html``, all or none.
+def write_variants(found: Sequence[Worked], folder: Path, title: str, of: str, quantity: int = 1) -> list[Path]:
+    """Write ``variants.json``, ``variants.csv`` and ``variants.html``, all or none; ``of`` is the artwork's content.
 
     Raises
     ------
@@ -175,7 +175,7 @@ def write_variants(found: Sequence[Worked], folder: Path, title: str, quantity: 
     """
     report = variants_report(found, quantity)
     try:
-        with whole_set(folder, NAMES) as part:
+        with output_set(folder, f"variants {of}", NAMES) as part:
             text = json.dumps(report, indent=2, ensure_ascii=False) + "\n"
             (part / NAMES[0]).write_text(text, encoding="utf-8")
             write_rows(part / NAMES[1], [_HEADS, *(_cells(entry) for entry in report)])

@@ -33,11 +33,11 @@ def ask_newer(window: QWidget, path: Path) -> Newer:
 
 
 def ask_over(window: QWidget, folder: Path, held: str) -> Over:
-    """Whether an export may take the place of another."""
-    text = f"“{shown(folder)}” already holds an export: {held}."
-    choices = (("Choose another folder", _ACCEPT), ("Take its place", _DESTROY))
-    pressed = _pressed(window, "Export", text, "Exporting here takes its place.", choices)
-    answers: dict[str, Over] = {"Choose another folder": "elsewhere", "Take its place": "overwrite"}
+    """Whether an export may replace what a folder holds; ``held`` tells what would go."""
+    choices = (("Choose another folder", _ACCEPT), ("Replace these files", _DESTROY))
+    text = f"{held}." if not held.endswith(".") else held
+    pressed = _pressed(window, "Export", text, f"Exporting to “{shown(folder)}” replaces them.", choices)
+    answers: dict[str, Over] = {"Choose another folder": "elsewhere", "Replace these files": "overwrite"}
     return answers.get(pressed, "cancel")
 
 

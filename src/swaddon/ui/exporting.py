@@ -8,11 +8,13 @@ from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.engine import Run
 from swaddon.core.plan.stages import Plan
+from swaddon.io.outputs import WouldReplace, confirm
 from swaddon.session import shop
 from swaddon.session.desk import Desk
 from swaddon.session.session import Session
 from swaddon.session.shop_rate import rate_of_plan
 from swaddon.ui.asking import Over, ask_over
+from swaddon.ui.saving import save_name
 from swaddon.ui.shell import Shell
 
 
@@ -21,7 +23,6 @@ class Exporting:
 
     def __init__(self, window: Shell, session: Session, desk: Desk) -> None:
         self._window, self._session, self._desk = window, session, desk
-        self._own: set[tuple[int, Path]] = set()
         self.ask_over: Callable[[Path, str], Over] = partial(ask_over, window)
 
     def choose(self) -> None:
@@ -38,19 +39,21 @@ class Exporting:
         if plan is None or not self._desk.is_current:
             self._window.tell("The plan is still being computed: export again in a moment.")
             return
-        from swaddon.io.export import exported_before
+        self._write(plan, folder)
 
-        held = None if (self._session.uid, folder) in self._own else exported_before(folder)
-        answer = "overwrite" if held is None else self.ask_over(folder, held)
+    def _asked(self, plan: Plan, folder: Path, would: WouldReplace) -> None:
+        """What would go was told: it goes, or another folder is chosen."""
+        answer = self.ask_over(folder, str(would))
         if answer == "elsewhere":
             self.choose()
         if answer == "overwrite":
+            confirm(folder)
             self._write(plan, folder)
 
     def _write(self, plan: Plan, folder: Path) -> None:
         from swaddon.io.export import export_plan
 
-        uid, quantity = self._session.uid, self._session.job.settings.quantity
+        quantity = self._session.job.settings.quantity
 
         def progress(title: str, share: float) -> None:
             self._desk.check_files()
@@ -60,8 +63,11 @@ class Exporting:
             self._desk.progressed.emit("", 1.0)
             self._window.tell(f"The export to {folder} was not finished: nothing was written there.")
 
-        def exported(files: list[Path]) -> None:
-            self._own.add((uid, folder))
+        def exported(files: list[Path] | WouldReplace) -> None:
+            if isinstance(files, WouldReplace):
+                self._desk.progressed.emit("", 1.0)
+                self._asked(plan, folder, files)
+                return
             _remember(plan, self._session.job.name, quantity)
             self._desk.progressed.emit("", 1.0)
             self._window.tell(f"Exported {len(files)} files to {folder}.")
@@ -69,8 +75,11 @@ class Exporting:
         self._window.tell("")
         self._window.progress.begin()
 
-        def write() -> list[Path]:
-            return export_plan(plan, folder, progress=progress, rate=rate_of_plan(plan, shop.flow_shop()))
+        def write() -> list[Path] | WouldReplace:
+            try:
+                return export_plan(plan, folder, progress=progress, rate=rate_of_plan(plan, shop.flow_shop()))
+            except WouldReplace as would:
+                return would
 
         self._desk.in_background(write, exported, stopped)
 
@@ -98,7 +107,7 @@ class Exporting:
 
         def failed(text: str) -> None:
             window.progress.finish()
-            window.tell(text.replace(", or --overwrite", ""))
+            window.tell(text)
 
         def stopped() -> None:
             window.progress.finish()
@@ -113,7 +122,7 @@ class Exporting:
     # the report page
 
     def choose_report(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
+        name, _ = save_name(
             self._window, "Report for the customer", self._session.job.name + ".html", "Web page (*.html)"
         )
         if name:

@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from swaddon.core.errors import PlanError
+from swaddon.ui.saving import save_name
 from swaddon.ui.table_dialog import Cells, Choices, TableDialog
 from swaddon.ui.widgets import button
 
@@ -72,7 +73,7 @@ class FileTable(TableDialog):
 
     def _choose_out(self) -> None:
         title = f"{self._file.what} to {self._file.kind}"
-        name, _ = QFileDialog.getSaveFileName(self, title, self._file.name, self._file.writes)
+        name, _ = save_name(self, title, self._file.name, self._file.writes)
         if name:
             self.write(Path(name))
 

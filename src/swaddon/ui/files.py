@@ -25,6 +25,7 @@ from swaddon.ui.actions import Actions
 from swaddon.ui.asking import Answer, Newer, ask_newer, ask_unsaved
 from swaddon.ui.exporting import Exporting
 from swaddon.ui.recovery import Copies, LeftCopy, RecoveryList
+from swaddon.ui.saving import save_name
 from swaddon.ui.shell import Shell
 from swaddon.ui.widgets import fill
 
@@ -262,7 +263,7 @@ class JobFiles:
         return self.save_to(self._session.path)
 
     def save_as(self) -> bool:
-        name, _ = QFileDialog.getSaveFileName(self._window, "Save job", self._session.job.name + SUFFIX, _JOBS)
+        name, _ = save_name(self._window, "Save job", self._session.job.name + SUFFIX, _JOBS)
         if not name:
             return False
         path = Path(name)

@@ -16,6 +16,7 @@ from swaddon.io.shops import able, checked, read_shop, write_shop
 from swaddon.session.flow_plans import Flow, opening_min, orders_of_job, planned_flow, with_risk
 from swaddon.session.job import Job
 from swaddon.session.side_work import Tell
+from swaddon.ui.saving import save_name
 from swaddon.ui.settling import settling
 from swaddon.ui.stage_table import StageTable
 from swaddon.ui.station_spec import StationContext
@@ -88,7 +89,7 @@ class Flows:
             self.read(Path(name))
 
     def _choose_out(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self.sheet, "The shop to a file", "shop.toml", "Shop (*.toml)")
+        name, _ = save_name(self.sheet, "The shop to a file", "shop.toml", "Shop (*.toml)")
         if name:
             self.write(Path(name))
 

@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QFileDialog
 
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
@@ -16,6 +15,7 @@ from swaddon.session.job import Job
 from swaddon.session.quote_files import page_of, write_quote_file
 from swaddon.session.quotes import QuoteSheet, check_terms, numbered, quote_text, quoted, set_terms, terms_of
 from swaddon.session.side_work import Tell
+from swaddon.ui.saving import save_name
 from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.cost.quote_part import QuotePart
@@ -57,9 +57,7 @@ class Quotes:
                 QGuiApplication.clipboard().setText(quote_text(sheet))
                 self._context.tell("The quote was copied as text.")
             return
-        name, _ = QFileDialog.getSaveFileName(
-            self.sheet, "Save the quote", f"{self._job.name}{suffix}", f"Quote (*{suffix})"
-        )
+        name, _ = save_name(self.sheet, "Save the quote", f"{self._job.name}{suffix}", f"Quote (*{suffix})")
         if name:
             self.write(Path(name) if Path(name).suffix else Path(name + suffix))
 

@@ -20,6 +20,7 @@ from swaddon.session.kept_weighings import Cells
 from swaddon.session.price_change import take_prices
 from swaddon.session.scales import ScaleChoice, WeighingBench
 from swaddon.session.weigh_ins import Told, taken, told_by
+from swaddon.ui.saving import save_name
 from swaddon.ui.scale_chooser import choose_scale
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.cost import weigh_model
@@ -150,7 +151,7 @@ class WeighIns:
         self.keep(rows)
 
     def _choose_out(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self.sheet, "Weights to CSV", "weighings.csv", "Tables (*.csv)")
+        name, _ = save_name(self.sheet, "Weights to CSV", "weighings.csv", "Tables (*.csv)")
         if name:
             try:
                 write_rows_of(Path(name), self.rows)

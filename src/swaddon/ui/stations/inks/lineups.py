@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QVBoxLayout, QWi
 from swaddon.core.errors import PlanError
 from swaddon.core.press.lineup import FACTORY, LineUp, factory
 from swaddon.session import shop
+from swaddon.ui.saving import save_name
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
 from swaddon.ui.stations.inks.rack import SlotRack
@@ -99,7 +100,7 @@ class LineUpField(QWidget):
         self._take(made)
 
     def _choose_save(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Save this line-up", "line-up.json", _FILES)
+        name, _ = save_name(self, "Save this line-up", "line-up.json", _FILES)
         if name:
             self.save(Path(name))
 

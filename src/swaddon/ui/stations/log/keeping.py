@@ -9,6 +9,7 @@ from swaddon.core.log.query import Query
 from swaddon.session.in_order import Progress
 from swaddon.session.log_files import blobs_of, read_backup, write_backup, write_list
 from swaddon.ui.fold import Fold
+from swaddon.ui.saving import save_name
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.widgets import button, column, label, row
 
@@ -35,13 +36,13 @@ class Keeping(QWidget):
 
     def _choose_list(self) -> None:
         kinds = "Table (*.csv);;JSON (*.json);;Web page (*.html)"
-        path, kind = QFileDialog.getSaveFileName(self, "List of the runs that are found", "log.csv", kinds)
+        path, kind = save_name(self, "List of the runs that are found", "log.csv", kinds)
         if path:
             target = Path(path)
             self.write_list(target if target.suffix else target.with_suffix(kind.rpartition("*")[2].rstrip(")")))
 
     def _choose_backup(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Backup", "log-book.zip", "Backup (*.zip)")
+        path, _ = save_name(self, "Backup", "log-book.zip", "Backup (*.zip)")
         if path:
             self.write_backup(Path(path))
 

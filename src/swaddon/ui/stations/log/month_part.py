@@ -6,12 +6,13 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.log.month import Month, month_of
 from swaddon.session.log_month import month_title, write_month
+from swaddon.ui.saving import save_name
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.log.model import month_before
 from swaddon.ui.widgets import button, label, row
@@ -67,7 +68,7 @@ class MonthPart(QWidget):
         self.found.emit(sums)
 
     def _choose(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Month", f"{self.month}.pdf", "PDF (*.pdf);;Table (*.csv)")
+        path, _ = save_name(self, "Month", f"{self.month}.pdf", "PDF (*.pdf);;Table (*.csv)")
         if path:
             self.write_to(Path(path))
 

@@ -17,6 +17,7 @@ from swaddon.session.job import Job
 from swaddon.session.preset_proofs import preset_outcome
 from swaddon.session.setting_words import changes_told
 from swaddon.session.variants_report import facts
+from swaddon.ui.saving import save_name
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.order.keep_preset import KeepPreset
 from swaddon.ui.stations.order.preset_table import PresetTable, PresetView
@@ -161,6 +162,6 @@ class PresetsPart:
             self.take_in(Path(name))
 
     def _choose_out(self, preset: Preset) -> None:
-        name, _ = QFileDialog.getSaveFileName(self.table, "Save the preset", f"{preset.name}.json", "Presets (*.json)")
+        name, _ = save_name(self.table, "Save the preset", f"{preset.name}.json", "Presets (*.json)")
         if name:
             self.give_out(preset, Path(name))

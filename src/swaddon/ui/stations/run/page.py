@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from swaddon.core.plan.outcome import small_proof
 from swaddon.core.plan.stages import Plan
@@ -16,6 +16,7 @@ from swaddon.session.session import Edit
 from swaddon.store.faults import StoreError
 from swaddon.ui.fields import TextField
 from swaddon.ui.fold import Fold, side_by_side
+from swaddon.ui.saving import save_name
 from swaddon.ui.setting_fields import Tick, choose
 from swaddon.ui.small_shirt import image_from
 from swaddon.ui.station_spec import StationContext
@@ -182,7 +183,7 @@ class RunPage(QWidget):
     # the card on paper
 
     def choose_card(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Run card", f"{self._job.name} – card.pdf", "PDF (*.pdf)")
+        path, _ = save_name(self, "Run card", f"{self._job.name} – card.pdf", "PDF (*.pdf)")
         if path:
             self.write_card(Path(path))
 

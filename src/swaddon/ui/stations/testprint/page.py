@@ -15,6 +15,7 @@ from swaddon.session import kept_tests, testing
 from swaddon.session.job import Job
 from swaddon.session.watching import ScanFolder
 from swaddon.ui.fields import TextField
+from swaddon.ui.saving import save_name
 from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.testprint import model
@@ -90,7 +91,7 @@ class TestPrintPage(QWidget):
     # the page and its scan
 
     def _choose_page(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Save the test page", "test-page.pdf", _KINDS)
+        name, _ = save_name(self, "Save the test page", "test-page.pdf", _KINDS)
         if name:
             self.save_to(Path(name))
 
@@ -278,7 +279,7 @@ class TestPrintPage(QWidget):
         press = self._job.profile
         if press is None:
             return
-        name, _ = QFileDialog.getSaveFileName(self, "Save the press profile", f"{press.name}.toml", "Profile (*.toml)")
+        name, _ = save_name(self, "Save the press profile", f"{press.name}.toml", "Profile (*.toml)")
         if name:
             from swaddon.io.fitted import write_profile
 
