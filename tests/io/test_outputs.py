@@ -172,3 +172,12 @@ def test_without_a_cache_nothing_is_held_up(tmp_path, monkeypatch):
     assert (tmp_path / "a.csv").read_text() == "1"
     with pytest.raises(WouldReplace):
         put(tmp_path / "a.csv", "2")
+
+
+def test_the_shops_own_documents_may_be_changed_by_hand_and_saved_again(tmp_path, monkeypatch):
+    monkeypatch.setenv("SWADDON_CONFIG", str(tmp_path / "config"))
+    (tmp_path / "config" / "presets").mkdir(parents=True)
+    path = tmp_path / "config" / "presets" / "dark.json"
+    path.write_text("by hand")
+    put(path, "saved")
+    assert path.read_text() == "saved"

@@ -101,7 +101,7 @@ def output_file(path: Path, owned: bool = False) -> Iterator[BinaryIO]:
     """
     with _alone(path):
         check_free(path)
-        agreed = owned or _agreed(path)
+        agreed = _agreed(path) or owned or _is_kept_by_us(path)
         if not agreed and path.exists() and _remembered(path) != _digest(path):
             raise WouldReplace(f"“{path}” {_NOT_OURS}", (path,))
         with whole_file(path) as file:
@@ -213,6 +213,15 @@ def _identity(path: Path) -> tuple[int, int] | None:
     except OSError:
         return None
     return found.st_dev, found.st_ino
+
+
+def _is_kept_by_us(path: Path) -> bool:
+    """Whether a file lies where the shop's own documents are kept: they are changed through us, or by hand."""
+    homes = (
+        os.environ.get("SWADDON_CONFIG") or platformdirs.user_config_path("swaddon"),
+        os.environ.get("SWADDON_DATA") or platformdirs.user_data_path("swaddon"),
+    )
+    return any(path.resolve().is_relative_to(Path(home).resolve()) for home in homes)
 
 
 # what was written, and one at a time
