@@ -282,13 +282,13 @@ def test_taking_keeps_prices_that_came_in_between(heron, page, settle, qtbot):
     assert taken.weighed
 
 
-def test_a_decal_is_told_per_item(bench, settle):
+def test_a_decal_is_told_per_tin(bench, settle):
     bench.files.open_demo("ferry")
     settle()
     bench.go_to_station("cost")
     settle()
     page = bench.pages["cost"]
-    assert page.money.whole_head.text() == "The whole item"
+    assert page.money.whole_head.text() == "The whole tin"
     assert any(text.text() == "Per item" for text in page.findChildren(QLabel))
     assert page.costed.costing.cost_of("sheet") > 0
 

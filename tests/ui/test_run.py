@@ -53,7 +53,7 @@ def test_the_card_follows_the_press(bench, settle):
     assert board.steps[1].caution.isVisibleTo(board)
     bench.apply(order.press_edit("direct"))
     settle()
-    assert board.steps[0].text.text() == "Pretreat the garment evenly"
+    assert board.steps[0].text.text() == "Pretreat the tag evenly"
     assert board.steps[-1].text.text() == "Cure the print"
 
 

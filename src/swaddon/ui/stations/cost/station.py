@@ -10,7 +10,20 @@ STATION = StationSpec(
     shortcut="Alt+8",
     view_mode="cloth",
     watches=frozenset(
-        {"plan", "yardstick", "goods", "quantity", "profile", "name", "garment", "file", "quote", "above", "below"}
+        {
+            "plan",
+            "yardstick",
+            "goods",
+            "quantity",
+            "profile",
+            "name",
+            "garment",
+            "file",
+            "quote",
+            "above",
+            "below",
+            "cloth",
+        }
     ),
     codes=frozenset(),
     touched=lambda job: job.file is not None,

@@ -10,7 +10,7 @@ STATION = StationSpec(
     shortcut="Alt+G",
     view_mode="cloth",
     watches=frozenset(
-        {"plan", "sheet", "profile", "name", "file", "quantity", "above", "below", "goods", "units", "garment"}
+        {"plan", "sheet", "profile", "name", "file", "quantity", "above", "below", "goods", "units", "garment", "cloth"}
     ),
     codes=frozenset(
         {
