@@ -1,6 +1,7 @@
 """The house stands as it is drawn: imports go one way, and a violation is caught."""
 
 import ast
+import re
 import shutil
 import subprocess
 import sys
@@ -99,3 +100,21 @@ def test_functions_stay_short():
     assert {str(path.relative_to(SOURCE)): found for path in files if (found := long_functions(path))} == {}
     source = "def long():\n" + "    x = 1\n" * 41
     assert long_functions_in(source) == ["long"]
+
+
+KEPT = {
+    "io/journal.py", "io/media.py", "io/print_areas.py", "io/tables.py", "session/kept_tests.py", "session/shop.py",
+}  # fmt: skip
+"""Documents that the shop keeps, copies and caches: written whole, by their own door."""
+
+
+def test_all_that_is_put_out_goes_through_the_one_door():
+    """Who writes whole files or sets besides keeps the shop’s documents; all else asks ``io/outputs.py`` what may go."""
+    writers = {
+        str(path.relative_to(SOURCE))
+        for path in SOURCE.rglob("*.py")
+        if re.search(r"from swaddon\.io\.whole import .*(whole_file|whole_set|PREFIX)", path.read_text())
+    }
+    assert writers == KEPT | {"io/outputs.py"}
+    dialogs = {str(path.relative_to(SOURCE)) for path in SOURCE.rglob("*.py") if "getSaveFileName(" in path.read_text()}
+    assert dialogs == {"ui/saving.py"}, "the answer of a dialog is an agreement to replace"
