@@ -109,7 +109,7 @@ KEPT = {
 
 
 def test_all_that_is_put_out_goes_through_the_one_door():
-    """Who writes whole files or sets besides keeps the shop’s documents; all else asks ``io/outputs.py`` what may go."""
+    """Who writes whole files besides keeps the shop’s documents; all else asks ``io/outputs.py`` what may go."""
     writers = {
         str(path.relative_to(SOURCE))
         for path in SOURCE.rglob("*.py")

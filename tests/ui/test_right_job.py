@@ -361,7 +361,7 @@ def test_stop_during_an_export_leaves_nothing(heron, settle, tmp_path, monkeypat
     assert not (tmp_path / "out").exists()
 
 
-def test_another_export_is_not_overwritten_unasked_and_leaves_no_stray_file(heron, settle, tmp_path):
+def test_what_is_not_ours_is_listed_before_an_export_replaces_it_and_nothing_else_goes(heron, settle, tmp_path):
     out = tmp_path / "out"
     out.mkdir()
     (out / "highlight.png").write_bytes(b"old")
@@ -373,12 +373,15 @@ def test_another_export_is_not_overwritten_unasked_and_leaves_no_stray_file(hero
     heron.files.exporting.ask_over = lambda folder, held: asked.append(held) or "cancel"
     heron.files.exporting.to(out)
     settle()
-    assert asked == ["x.png on #000000, film"]
+    assert len(asked) == 1
+    assert "plan.json" in asked[0]
+    assert "highlight.png" not in asked[0], "no export of this plan writes it"
+    assert "x.png" in (out / "plan.json").read_text()
     assert (out / "highlight.png").read_bytes() == b"old"
     heron.files.exporting.ask_over = lambda *_: "overwrite"
     heron.files.exporting.to(out)
     settle()
-    assert not (out / "highlight.png").exists()
+    assert (out / "highlight.png").read_bytes() == b"old"
     assert (out / "notes.txt").read_text() == "mine"
     heron.files.exporting.ask_over = lambda *_: pytest.fail("its own export may be written again")
     heron.files.exporting.to(out)

@@ -111,7 +111,10 @@ def supplies(
         return
     import csv
 
-    csv.writer(sys.stdout, lineterminator="\n").writerows([HEADS, *(cells_of(price) for price in book.prices)])
+    from swaddon.io.spreadsheet import inert
+
+    rows = [HEADS, *(cells_of(price) for price in book.prices)]
+    csv.writer(sys.stdout, lineterminator="\n").writerows([inert(cell) for cell in row] for row in rows)
 
 
 def weigh(

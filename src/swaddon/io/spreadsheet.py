@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -14,6 +15,8 @@ from swaddon.io.profiles import reason
 _LARGEST_BYTES = 2_000_000
 _LONGEST_CELL = 200
 _SEPARATORS = ("\t", ";", ",")
+_FORMULA = re.compile(r"'*[=+\-@\t\r]")
+_NUMBER = re.compile(r"[+-]?\d+([.,]\d+)?([eE][+-]?\d+)?")
 
 
 @dataclass(frozen=True)
@@ -62,7 +65,7 @@ def rows_of(text: str) -> tuple[Row, ...]:
     reader = csv.reader(io.StringIO(lines), delimiter=separator, skipinitialspace=True)
     try:
         for cells in reader:
-            stripped = tuple(" ".join(clean(cell).split()) for cell in cells)
+            stripped = tuple(_as_meant(" ".join(clean(cell).split())) for cell in cells)
             if any(len(cell) > _LONGEST_CELL for cell in stripped):
                 raise ValueError(f"Row {reader.line_num} has a cell of more than {_LONGEST_CELL} characters")
             if any(stripped):
@@ -86,10 +89,26 @@ def _word(cell: str) -> str:
     return " ".join(cell.lower().replace("_", " ").split())
 
 
+def inert(cell: str) -> str:
+    """A cell that a spreadsheet takes for text or a number and never for a formula, which it would work out.
+
+    What begins like a formula gets an apostrophe, as people put one by hand; reading takes it off again.
+
+    >>> [inert(cell) for cell in ("=HYPERLINK(1)", "-0.05", "+49 123", "'=a", "crest")]
+    ["'=HYPERLINK(1)", '-0.05', "'+49 123", "''=a", 'crest']
+    """
+    return f"'{cell}" if _FORMULA.match(cell) and not _NUMBER.fullmatch(cell) else cell
+
+
+def _as_meant(cell: str) -> str:
+    """A cell without the apostrophe that keeps a spreadsheet from working it out."""
+    return cell[1:] if cell.startswith("'") and _FORMULA.match(cell) else cell
+
+
 def write_rows(path: Path, rows: Iterable[Sequence[str]]) -> None:
     """Write rows as CSV with commas; raises ``PlanError`` with one sentence."""
     held = io.StringIO()
-    csv.writer(held, lineterminator="\n").writerows(rows)
+    csv.writer(held, lineterminator="\n").writerows([inert(cell) for cell in row] for row in rows)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         with output_file(path) as file:
