@@ -89,6 +89,12 @@ def either_way(request: pytest.FixtureRequest, compiled: None) -> Iterator[str]:
     fast.enable(cache_folder())
 
 
+PLATES = frozenset(
+    ("white.png", "C.png", "M.png", "Y.png", "K.png", "separations.tif", "proof.png", "plan.json", "highlight.png")
+)
+"""Files of an export with every ink and both whites."""
+
+
 def coarse(name: str, ppi: int = 100) -> PressProfile:
     """A shipped press with few pixels, where it is not the pixels that are tried."""
     return profiles.parse(profiles.shipped(name).source.replace("plan_ppi = 300", f"plan_ppi = {ppi}"), f"{name}.toml")

@@ -8,14 +8,15 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from tests.conftest import badge
+from tests.conftest import PLATES, badge
 from tests.icc_maker import cmyk_profile
 
 from swaddon import cli
 from swaddon.core.colour.spaces import rgb_from_hex
 from swaddon.core.proof.optics import Appearance, fine_white, printed_share, seen
 from swaddon.io import profiles
-from swaddon.io.export import HIGHLIGHT_FILE, PLATES
+from swaddon.io.export import HIGHLIGHT_FILE
+from swaddon.io.outputs import MANIFEST
 from swaddon.io.spot_pdf import colorants
 from swaddon.session import demo, storage
 from swaddon.session.job import Job
@@ -87,7 +88,7 @@ def test_the_whole_path_from_file_to_files(compiled, capsys, box_file, tmp_path)
     )  # fmt: skip
     assert (code, err) == (0, "")
     assert "Cost per shirt" in text
-    assert {path.name for path in out.iterdir()} == set(PLATES) - {HIGHLIGHT_FILE}
+    assert {path.name for path in out.iterdir()} == PLATES - {HIGHLIGHT_FILE} | {MANIFEST}
     report = json.loads((out / "plan.json").read_text())
     assert_shape(report, CONTRACT)
     white = np.asarray(Image.open(out / "white.png"))

@@ -207,7 +207,7 @@ def test_a_gang_sheet_is_taken_apart(shapes, tmp_path, capsys):
         (["split", "label.png@400mm", "--medium", "30x30mm"], "would take"),
         (["split", "clear.png"], "nothing is printed"),
         (["parts", "clear.png"], "holds nothing"),
-        (["parts", "label.png", "--out", "label.png"], "is a file"),
+        (["parts", "label.png", "--out", "label.png"], "what this command reads"),
     ],
 )
 def test_bad_input_is_one_sentence_that_names_it(shapes, press, monkeypatch, capsys, words, told):

@@ -11,13 +11,14 @@ import numpy as np
 import pytest
 import tifffile
 from PIL import Image
-from tests.conftest import badge
+from tests.conftest import PLATES, badge
 
 from swaddon.core.errors import PlanError
 from swaddon.core.plan.report_inks import stack
 from swaddon.core.plan.stages import make_plan
 from swaddon.core.press.processes import PROCESSES
 from swaddon.io import export, profiles
+from swaddon.io.outputs import MANIFEST
 from swaddon.io.png import write_png
 from swaddon.io.separations import write_separations
 from swaddon.io.tables import cache_folder, separation_table
@@ -65,8 +66,8 @@ def test_separations_are_cmyk_plus_a_named_spot_in_three_readers(tmp_path: Path)
 def test_an_export_holds_every_file_and_the_same_pixels(make, tmp_path: Path):
     plan = make(badge())
     files = export.export_plan(plan, tmp_path / "out")
-    assert {path.name for path in files} == set(export.PLATES) - {export.HIGHLIGHT_FILE}
-    assert {path.name for path in (tmp_path / "out").iterdir()} == {path.name for path in files}
+    assert {path.name for path in files} == PLATES - {export.HIGHLIGHT_FILE}
+    assert {path.name for path in (tmp_path / "out").iterdir()} == {path.name for path in files} | {MANIFEST}
     np.testing.assert_array_equal(np.asarray(Image.open(tmp_path / "out" / "white.png")), plan.white_plane)
     for index, ink in enumerate("CMYK"):
         np.testing.assert_array_equal(np.asarray(Image.open(tmp_path / "out" / f"{ink}.png")), plan.cmyk[..., index])
@@ -80,7 +81,7 @@ def test_highlight_white_is_a_file_and_a_named_spot_of_its_own(make, tmp_path: P
     request = replace(make(badge()).request, press=profiles.shipped("direct-highlight"))
     plan = make_plan(request)
     files = export.export_plan(plan, tmp_path / "out")
-    assert {path.name for path in files} == set(export.PLATES)
+    assert {path.name for path in files} == PLATES
     np.testing.assert_array_equal(np.asarray(Image.open(tmp_path / "out" / "highlight.png")), plan.highlight)
     with tifffile.TiffFile(tmp_path / "out" / "separations.tif") as file:
         page = file.pages[0]

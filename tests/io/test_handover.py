@@ -14,7 +14,7 @@ import pypdfium2
 import pytest
 import tifffile
 from PIL import Image
-from tests.conftest import badge
+from tests.conftest import PLATES, badge
 
 from swaddon.core.errors import PlanError
 from swaddon.core.holes.settings import HoleSettings, Screen
@@ -59,7 +59,7 @@ def images_of(path):
 
 def test_plates_alone_are_what_they_were(plan, tmp_path):
     files = exported(plan(), tmp_path / "out")
-    assert set(files) == set(export.PLATES) - {export.HIGHLIGHT_FILE}
+    assert set(files) == PLATES - {export.HIGHLIGHT_FILE}
     assert spot_names(files["separations.tif"]) == ["White"]
 
 

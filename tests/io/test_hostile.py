@@ -248,7 +248,7 @@ def test_another_artworks_export_is_not_overwritten_unasked(badge_file, tmp_path
     assert planned("22mm")[0] == 0, "its own export may be written again"
     code, err = planned("20mm", "--garment", "#ffffff")
     assert code == 2
-    assert "--overwrite" in err
+    assert "--replace" in err
     assert planned("20mm", "--garment", "#ffffff", "--overwrite")[0] == 0
 
 

@@ -114,7 +114,7 @@ def test_a_full_disk_keeps_the_old_prices_everywhere(monkeypatch):
     def full(_path: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("swaddon.io.spreadsheet.whole_file", full)
+    monkeypatch.setattr("swaddon.io.outputs.whole_file", full)
     with pytest.raises(PlanError, match="no space left on device"):
         prices.take(Tray(session), DEAR, "film", {"spoilage_share": 0.2})
     assert session.job is before

@@ -225,7 +225,7 @@ def test_a_full_disk_is_told_and_the_number_is_not_lost(marble, quotes, tmp_path
     def full(_path: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("swaddon.io.pdf_page.whole_file", full)
+    monkeypatch.setattr("swaddon.io.outputs.whole_file", full)
     quotes.write(tmp_path / "quote.pdf")
     assert "no space left" in marble.problem.text()
     monkeypatch.undo()

@@ -112,7 +112,7 @@ def test_a_page_is_left_alone_by_what_it_does_not_watch(marble, settle, monkeypa
     marble.go_to_station("cost")
     rendered = []
     monkeypatch.setattr(marble.pages["cost"], "render_job", lambda *_: rendered.append(1))
-    marble.apply(edits.set_cloth("tote"))
+    marble.apply(change_sheet(spacing_mm=8.0))
     marble.set_inches(True)
     assert not rendered
     marble.apply(edits.set_garment((224, 212, 186)))
