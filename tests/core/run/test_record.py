@@ -2,7 +2,7 @@
 
 import json
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from swaddon.core.run.record import Record, record_of
@@ -89,6 +89,7 @@ _JUNK = st.dictionaries(
 
 
 @given(st.lists(_JUNK, max_size=30))
+@example([{"do": "start", "at": 0, "timer": "begin"}])
 def test_notes_that_make_no_sense_never_break_a_run(junk):
     record = record_of([*RUN, *junk])
     assert record.good >= 0

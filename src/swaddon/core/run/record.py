@@ -146,7 +146,10 @@ def _start(record: Record, at: float, note: Mapping[str, Any]) -> Record:
     expected = note.get("expected_s")
     if not record.is_open:
         return record
-    number = int(note.get("timer", record.notes))
+    named = note.get("timer", record.notes)
+    if not isinstance(named, int):
+        return record
+    number = int(named)
     made = Timer(number, str(note.get("step", "")), at, float(expected) if isinstance(expected, int | float) else None)
     return replace(record, timers=(*record.timers, made))
 
