@@ -30,7 +30,7 @@ _WAIT_S, _POLL_S = 20.0, 0.05
 _MOST_REMEMBERED = 2000
 _LISTED = 6
 
-_NOT_OURS = "is there already, and Swaddon did not write it or it was changed since: give another name, or --replace"
+_NOT_OURS = "is there already, and Swaddon did not write it or it was changed since: give another name"
 
 _lock = threading.RLock()
 _protected: dict[Path, str] = {}
