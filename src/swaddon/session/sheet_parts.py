@@ -52,6 +52,13 @@ class SheetParts:
         return sum(part.kind == kind for part in self.found.parts)
 
     @property
+    def told(self) -> str:
+        """How many prints of how many kinds there are."""
+        if len(self.found.parts) == 1:
+            return "one print"
+        return f"{len(self.found.parts)} prints of {'one kind' if len(self.kinds) == 1 else f'{len(self.kinds)} kinds'}"
+
+    @property
     def kinds(self) -> tuple[FoundPart, ...]:
         """The first print of each kind."""
         first: dict[int, FoundPart] = {}
@@ -139,10 +146,7 @@ def parts_report(parts: SheetParts, files: dict[int, str] | None = None) -> dict
 
 def parts_table(parts: SheetParts) -> str:
     """The prints in a few lines for a terminal."""
-    lines = [
-        f"“{parts.artwork.file_name}”: {len(parts.found.parts)} prints of {len(parts.kinds)} kinds, "
-        f"{parts.width_mm:.0f} mm wide at {parts.ppi:.0f} ppi"
-    ]
+    lines = [f"“{parts.artwork.file_name}”: {parts.told}, {parts.width_mm:.0f} mm wide at {parts.ppi:.0f} ppi"]
     for part in parts.kinds:
         width, height = parts.size_mm(part)
         lines.append(f"Kind {part.kind:<3} {parts.copies(part.kind):>4} ×  {width:.1f} × {height:.1f} mm")

@@ -3,6 +3,7 @@
 import cv2
 import numpy as np
 import pytest
+from PIL import Image
 from scipy.ndimage import label as scipy_label
 
 from swaddon.core.sheet.parts import find_parts
@@ -86,6 +87,16 @@ def test_mirrored_twins_are_two_kinds():
     """A number and its mirror image; and an arrow."""
     one = crest("L", "F")
     assert kinds_of([one, np.ascontiguousarray(one[:, ::-1]), one]) == [1, 2, 1]
+
+
+def test_a_clear_print_resampled_with_a_wider_soft_edge_stays_one_kind():
+    """Its box grows by the soft edge, so that the boxes alone lay its lettering two pixels aside."""
+    large = [Image.fromarray(crest("ANNA", number, size=1400)) for number in ("12", "13")]
+    one, letter = (item.resize((700, 700), Image.Resampling.BOX) for item in large)
+    other = one.resize((690, 695), Image.Resampling.LANCZOS).resize((700, 700), Image.Resampling.BICUBIC)
+    sheet = [np.pad(np.asarray(item), ((9, 9), (9, 9), (0, 0))) for item in (one, other, one, letter)]
+    found = find_parts(np.hstack(sheet), None, 10, 20)
+    assert [part.kind for part in found.parts] == [1, 1, 1, 2]
 
 
 @pytest.mark.parametrize("how", ["resampled", "moved by half a pixel", "turned", "noisy", "unevenly lit", "a JPEG"])

@@ -3,7 +3,9 @@
 Two crests with other names are alike in any mean. So pictures are laid on each other by their boxes and compared where
 they differ most: a pixel differs by how far it lies outside of what the other picture shows within a pixel of it (scans
 and resampling move edges by less), and that is averaged over the width of a fine stroke, or over a small area for what
-differs less.
+differs less. A soft edge widens the box of a resampled print by a pixel or two and so stretches it against the other:
+those that differ by strips alone are laid on each other once more by what they show (enhanced correlation, Evangelidis
+and Psarakis 2008, from memory).
 """
 
 import cv2
@@ -25,6 +27,12 @@ of a letter, areas of a colour. Crests that were resampled, moved by half a pixe
 packed as JPEG stayed below 36 and 18; those of 300 px with one other letter or digit came to 57 and more."""
 
 _THUMB, _THUMB_APART = 24, 30.0
+
+_STRIP_APART = 96.0
+"""Mean difference over the area window which no print shows that was only laid 3 px aside (assumed)."""
+
+_FIT_PX, _FIT_ROUNDS, _FIT_MOST = 256, 30, 0.03
+"""Side of the pictures that are fitted, rounds of it, and how far a fit may stretch, turn or move, as a share."""
 
 
 def look_of(rgba: Rgba, own: Mask, ground: tuple[int, int, int] | None) -> Look:
@@ -56,16 +64,48 @@ def are_alike(one: Look, other: Look) -> bool:
     height, width = one.shape[:2]
     if other.shape != one.shape:
         other = np.asarray(cv2.resize(other, (width, height), interpolation=cv2.INTER_LINEAR), np.uint8)
-    return not differ_somewhere(one, other)
+    stroke, area = _differences(one, other)
+    if not _differ(stroke, area):
+        return True
+    return area < _STRIP_APART and not differ_somewhere(one, _fitted(one, other))
 
 
 def differ_somewhere(one: Look, other: Look) -> bool:
     """Whether looks of one size differ at any place."""
-    apart = _outside(one, other)
-    apart = cv2.max(apart, _outside(other, one))
-    stroke = cv2.blur(apart, (_STROKE_PX, _STROKE_PX))
-    area = cv2.blur(apart, (_AREA_PX, _AREA_PX))
-    return bool(stroke.max() >= _STROKE_APART or area.max() >= _AREA_APART)
+    return _differ(*_differences(one, other))
+
+
+def _differences(one: Look, other: Look) -> tuple[float, float]:
+    """The largest mean difference over a stroke, and over a small area."""
+    apart = cv2.max(_outside(one, other), _outside(other, one))
+    stroke, area = (cv2.blur(apart, (side, side)) for side in (_STROKE_PX, _AREA_PX))
+    return float(stroke.max()), float(area.max())
+
+
+def _differ(stroke: float, area: float) -> bool:
+    return stroke >= _STROKE_APART or area >= _AREA_APART
+
+
+def _fitted(one: Look, other: Look) -> Look:
+    """The other look, stretched, turned and moved a little so that it lies on the first as well as it can."""
+    height, width = one.shape[:2]
+    scale = min(1.0, _FIT_PX / max(height, width))
+    size = max(1, round(width * scale)), max(1, round(height * scale))
+    small = [
+        cv2.resize(look, size, interpolation=cv2.INTER_AREA).mean(axis=2, dtype=np.float32) for look in (one, other)
+    ]
+    start = np.eye(2, 3, dtype=np.float32)
+    stop = (cv2.TERM_CRITERIA_COUNT | cv2.TERM_CRITERIA_EPS, _FIT_ROUNDS, 1e-4)
+    try:
+        _, fit = cv2.findTransformECC(small[0], small[1], start, cv2.MOTION_AFFINE, stop, np.empty(0, np.uint8), 5)
+    except cv2.error:  # nothing to hold on to: one flat colour, or no way back to the start
+        return other
+    fit[:, 2] /= np.float32(max(size))
+    if not np.all(np.abs(fit - start) <= _FIT_MOST):
+        return other
+    fit[:, 2] *= np.float32(max(height, width))
+    how = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    return np.asarray(cv2.warpAffine(other, fit, (width, height), flags=how, borderMode=cv2.BORDER_REPLICATE), np.uint8)
 
 
 def _outside(one: Look, other: Look) -> Look:

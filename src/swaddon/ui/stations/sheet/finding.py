@@ -46,7 +46,7 @@ class PartsBoard(Board):
             return
         height = parts.width_mm * parts.artwork.height_px / parts.artwork.width_px
         self.lay_out(((parts.width_mm, height),), height > parts.width_mm * 1.5)
-        self.setAccessibleDescription(f"{len(parts.found.parts)} prints of {len(parts.kinds)} kinds")
+        self.setAccessibleDescription(parts.told)
 
     def paint_sheet(self, painter: QPainter, sheet: int) -> None:
         parts = self._parts
@@ -138,8 +138,7 @@ class Finding:
             self.table.facts.setText("")
             self.told.setText("")
             return
-        count, kinds = len(found.found.parts), len(found.kinds)
-        self.table.facts.setText(f"{count} prints of {kinds} kinds." if count > 1 else "One print.")
+        self.table.facts.setText(f"{found.told[0].upper()}{found.told[1:]}.")
         lines = []
         for part in found.kinds:
             lines.append(f"{found.copies(part.kind)} × {size_text(*found.size_mm(part), inches)}")
