@@ -41,10 +41,10 @@ def test_a_knockouts_line_tells_them(make):
     plan = make(art, coarse("film"), quantity=36, garment=(27, 27, 31), knockouts=(Knockout((255, 255, 255), 5),))
     job = Job("a", ArtworkFile(plan.request.artwork, b""), plan.request.settings, plan.request.profile)
     saved = knockout_model.saved(plan)
-    (row,) = knockout_model.knockout_state(job, plan, None, saved).rows
+    (row,) = knockout_model.knockout_state(job, plan, saved).rows
     assert f"· {at_quantities(abs(saved[0].cost), 36)}" in row.effect
     alone = replace(job, settings=replace(job.settings, quantity=1))
-    assert "100:" not in knockout_model.knockout_state(alone, plan, None, saved).rows[0].effect
+    assert "100:" not in knockout_model.knockout_state(alone, plan, saved).rows[0].effect
 
 
 def test_a_lever_tells_them():

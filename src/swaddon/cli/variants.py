@@ -38,7 +38,9 @@ def variants(
         list[str] | None, typer.Option(help=f"Holes: solid, or round|inverted|line:LPI:ANGLE:SHARE. {_REPEATED}")
     ] = None,
     preset: Annotated[str | None, typer.Option(help="Settings by name, which the variants start from.")] = None,
-    width: Annotated[str | None, typer.Option(help="Print width in mm or in. Default: 250mm.")] = None,
+    width: Annotated[
+        str | None, typer.Option(help="Print width in mm or in. Default: as the file says, else 250mm.")
+    ] = None,
     height: Annotated[str | None, typer.Option(help="Print height, instead of --width.")] = None,
     choke: Annotated[str | None, typer.Option(help="Choke in mm, in or px of a resolution, or no-peek.")] = None,
     page: Annotated[int, typer.Option(help="Page of a PDF, counted from 1.")] = 1,

@@ -68,18 +68,20 @@ def resample(rgba: Rgba, width: int, height: int) -> Rgba:
     how = cv2.INTER_AREA if smaller else cv2.INTER_CUBIC
     if cv2.minMaxLoc(alpha_of(rgba))[0] == 255:
         return np.asarray(cv2.resize(rgba, (width, height), interpolation=how), np.uint8)
+    # Cubic overshoots beside hard edges, of alpha and colour alike: half the range keeps room for it, so that their
+    # ratio stays true. Alpha is cut back to 255 at last; cast to bytes, 257 would be 1, a bare line along the edge.
     weighted = np.empty(rgba.shape, np.uint16)
     for rows in bands(rgba.shape[0]):
         wide = rgba[rows].astype(np.uint16)
-        weighted[rows, :, :3] = wide[..., :3] * wide[..., 3:]
-        weighted[rows, :, 3] = wide[..., 3] * 255
+        weighted[rows, :, :3] = (wide[..., :3] * wide[..., 3:] + 1) >> 1
+        weighted[rows, :, 3] = (wide[..., 3] * 255 + 1) >> 1
     weighted = np.asarray(cv2.resize(weighted, (width, height), interpolation=how), np.uint16)
     out = np.empty((height, width, 4), np.uint8)
     for rows in bands(height):
         wide = weighted[rows].astype(np.float32)
         alpha = np.maximum(wide[..., 3:], 1)
         out[rows, :, :3] = np.minimum(wide[..., :3] / alpha * 255 + 0.5, 255)
-        out[rows, :, 3] = (wide[..., 3] + 127) / 255
+        out[rows, :, 3] = np.minimum(wide[..., 3] / 127.5 + 0.5, 255)
     return out
 
 

@@ -77,4 +77,4 @@ def artwork_regions(artwork: Artwork, run: Run) -> RegionMap:
     return found
 
 
-STAGES = (stage(placed, 2, "Placing the artwork"), stage(region_map, 1, "Finding regions"))
+STAGES = (stage(placed, 3, "Placing the artwork"), stage(region_map, 1, "Finding regions"))

@@ -33,7 +33,7 @@ _DARK_BELOW = 72
 """Artwork whose sRGB values are all below this is dark enough for white to show through it (assumed)."""
 
 _TOLD_S = 1.0
-_COVERED_AT_LEAST_MM2 = 5.0
+_COVERED_AT_LEAST_MM2, _BARE_AT_LEAST_MM2 = 5.0, 1.0
 _DESIGN_AT_LEAST_MM2, _PUSHED_AT_LEAST_MM2, _OUTSIDE_AT_LEAST_MM2, _UNCURED_AT_LEAST_MM2 = 5.0, 20.0, 20.0, 5.0
 
 
@@ -43,18 +43,20 @@ def white_choice(scene: Scene) -> Iterator[Finding]:
     settings, (x, y) = scene.settings, scene.centre()
     is_off = settings.white.mode == "none" or not any(scene.profile.hits)
     needs_white = not is_white(settings.garment) if not scene.ware.is_cloth else is_dark(settings.garment)
-    if is_off and needs_white:
+    # White of the design prints whatever lies under colour: only what gets no white goes dull.
+    bare_mm2 = scene.measures.printed_mm2 - scene.measures.white_mm2
+    if is_off and needs_white and bare_mm2 >= _BARE_AT_LEAST_MM2:
         kind = "a dark" if is_dark(settings.garment) else "a coloured"
         text = (
             f"White is off on {kind} {scene.item} ({hex_from_rgb(settings.garment)}): "
-            f"colours over {scene.measures.printed_mm2 / 100:.0f} cm² will turn dull or vanish."
+            f"colours over {bare_mm2 / 100:.{0 if bare_mm2 >= 1000 else 1}f} cm² will turn dull or vanish."
         )
         if scene.profile.has_white:
             fix = scene.with_white(mode="solid", design=True, hits=())
-            yield Finding("white-off-dark", "stop", text, x, y, scene.measures.printed_mm2, "mm²", fix, "Solid white")
+            yield Finding("white-off-dark", "stop", text, x, y, bare_mm2, "mm²", fix, "Solid white")
         else:
             text += f" The press {scene.profile.name} has no white: choose one that has, or a white {scene.item}."
-            yield Finding("white-off-dark", "stop", text, x, y, scene.measures.printed_mm2, "mm²")
+            yield Finding("white-off-dark", "stop", text, x, y, bare_mm2, "mm²")
     if scene.measures.white_px and is_white(settings.garment):
         text = (
             f"White is on for a white {scene.item}: {scene.measures.white_mm2 / 100:.0f} cm² of white that "

@@ -1,5 +1,6 @@
 """How much each main colour of an artwork would lose: from outside, and everywhere."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -7,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.artwork.placement import PointMap
-from swaddon.core.artwork.raster import Mask
+from swaddon.core.artwork.raster import Mask, Plane
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.knockout.knockout import connected_to_outside
 
@@ -46,14 +47,14 @@ class Sampled:
         passable = np.where((self.palette == index) | (self.palette < 0), np.uint8(255), np.uint8(0))
         return np.asarray(cv2.bitwise_and(connected_to_outside(passable), self.everywhere(index)), np.uint8)
 
-    def mean_on(self, mask: Mask, plane: NDArray[np.uint8], where: PointMap) -> float:
-        """Mean coverage, 0..1, of a plan's plane ``uint8 (H, W)`` under the points of a mask; beside the grid 0."""
-        rows, columns = np.nonzero(mask)
-        if not rows.size:
-            return 0.0
-        x, y = (columns + 0.5) * self.step, (rows + 0.5) * self.step
+    def under(self, planes: Sequence[Plane], where: PointMap) -> list[Plane]:
+        """What planes of a plan, ``uint8 (H, W)``, hold under the points, ``uint8 (h, w)``; beside the grid 0."""
+        height, width = self.palette.shape
+        x, y = (np.arange(width)[None, :] + 0.5) * self.step, (np.arange(height)[:, None] + 0.5) * self.step
+        # One of both follows x and the other y, turned or not: so these stay a row and a column.
         across, down = where.placement.to_artboard((x, y), where.width_px, where.height_px)  # type: ignore[arg-type]
-        width, height = where.grid_size
-        column, row = np.floor(across * width).astype(int), np.floor(down * height).astype(int)
-        there = (column >= 0) & (row >= 0) & (column < plane.shape[1]) & (row < plane.shape[0])
-        return float(plane[row[there], column[there]].sum()) / 255 / rows.size
+        wide, high = where.grid_size
+        column, row = np.floor(across * wide).astype(np.intp), np.floor(down * high).astype(np.intp)
+        there = (column >= 0) & (column < wide) & (row >= 0) & (row < high)
+        column, row = np.clip(column, 0, wide - 1), np.clip(row, 0, high - 1)
+        return [np.where(there, plane[row, column], np.uint8(0)) for plane in planes]

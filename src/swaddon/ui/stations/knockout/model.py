@@ -3,13 +3,12 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
-from functools import lru_cache
 
 import cv2
 import numpy as np
 
 from swaddon.core.artwork.placement import Point, PointMap
-from swaddon.core.artwork.raster import Mask
+from swaddon.core.artwork.raster import Mask, Plane
 from swaddon.core.artwork.regions import RegionMap
 from swaddon.core.colour.goods import same_cloth
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
@@ -66,7 +65,6 @@ class KnockoutState:
     has_artwork: bool
     rows: tuple[KnockoutRow, ...]
     keeps: tuple[tuple[Rgb, str], ...]
-    offers: tuple[Offer, ...]
     background: Rgb | None
     garment: Rgb
     effect: str
@@ -75,7 +73,7 @@ class KnockoutState:
     alpha_effect: str
 
 
-def knockout_state(job: Job, plan: Plan | None, found: RegionMap | None, saved: Sequence[Saving] = ()) -> KnockoutState:
+def knockout_state(job: Job, plan: Plan | None, saved: Sequence[Saving] = ()) -> KnockoutState:
     """What the sheet shows; ``saved`` tells of each knockout what a shirt takes less, as soon as that is known."""
     settings = job.settings
     rows = tuple(_row(job, index, plan, saved) for index in range(len(settings.knockouts)))
@@ -88,7 +86,6 @@ def knockout_state(job: Job, plan: Plan | None, found: RegionMap | None, saved: 
         has_artwork=job.file is not None,
         rows=rows,
         keeps=keeps,
-        offers=offers(job, found, plan),
         background=_background(job, rows),
         garment=settings.garment,
         effect="" if plan is None or (len(rows) == 1 and not settings.outlines) else _whole_effect(plan),
@@ -171,16 +168,23 @@ def _alpha_effect(plan: Plan) -> str:
     return f"{before} · After: {after}"
 
 
-@lru_cache(maxsize=2)
-def _sampled(found: RegionMap) -> Sampled:
-    return Sampled.of(found)
+OffersOf = tuple[object, ...]
+
+
+def offers_of(job: Job, found: RegionMap | None, plan: Plan | None) -> OffersOf:
+    """What the offers hang on: while it is the same, they are."""
+    return found, job.settings.placement, job.settings.width_mm, () if plan is None else saved_of(plan)
 
 
 def offers(job: Job, found: RegionMap | None, plan: Plan | None) -> tuple[Offer, ...]:
-    """The artwork's main colours by area, and what taking them out from outside or everywhere would save."""
+    """The artwork's main colours by area, and what taking them out from outside or everywhere would save.
+
+    It looks at millions of pixels, so it is asked for in the background.
+    """
     if found is None or job.file is None:
         return ()
-    seen = _sampled(found)
+    seen = Sampled.of(found)
+    inked = None if plan is None else _inked(plan, seen)
     point_mm = mm_per_px(job.settings, job.file.artwork.placed_px(job.settings.placement)[0]) * seen.step
     areas = np.bincount(seen.palette[seen.palette >= 0], minlength=len(found.palette)) * point_mm**2
     order = [int(at) for at in np.argsort(-areas, kind="stable")[:OFFERED] if areas[at] >= _OFFERED_MM2]
@@ -190,7 +194,11 @@ def offers(job: Job, found: RegionMap | None, plan: Plan | None) -> tuple[Offer,
         if not points:
             return ""
         text = f"{points * point_mm**2 / 100:.0f} cm²"
-        worth = Decimal(0) if plan is None else _worth(plan, seen, mask, points * point_mm**2)
+        if plan is None or inked is None:
+            return text
+        pixels = points * point_mm**2 / pixel_area_mm2(plan.ppi)
+        full = {ink: cv2.mean(plane, mask)[0] / 255 * pixels for ink, plane in inked.items()}
+        worth = spared(Worth(round(pixels), full), plan.request.profile, plan.ppi).cost
         return text if worth < _TOLD_MONEY else f"{text}, {money_text(worth)}"
 
     return tuple(
@@ -198,16 +206,13 @@ def offers(job: Job, found: RegionMap | None, plan: Plan | None) -> tuple[Offer,
     )
 
 
-def _worth(plan: Plan, seen: Sampled, mask: Mask, area_mm2: float) -> Decimal:
-    """What the ink of the plan costs under the points of a mask."""
-    art, placement, ppi = plan.request.artwork, plan.request.settings.placement, plan.request.ppi
+def _inked(plan: Plan, seen: Sampled) -> dict[str, Plane]:
+    """The plan's inks at the points of the artwork."""
+    art, placement = plan.request.artwork, plan.request.settings.placement
     height, width = plan.white_plane.shape
     where = PointMap(placement, art.width_px, art.height_px, (width, height))
-    pixels = area_mm2 / pixel_area_mm2(ppi)
-    planes = {ink: plan.cmyk[..., at] for at, ink in enumerate(INKS)} | {"W": plan.white_plane}
-    full = {ink: seen.mean_on(mask, plane, where) * pixels for ink, plane in planes.items()}
-    profile = plan.request.profile
-    return spared(Worth(round(pixels), full), profile, ppi).cost
+    planes = [*(plan.cmyk[..., at] for at in range(len(INKS))), plan.white_plane]
+    return dict(zip((*INKS, "W"), seen.under(planes, where), strict=True))
 
 
 def offered(job: Job, colour: Rgb | None, reach: Reach = "outside") -> Knockout:

@@ -146,7 +146,7 @@ class AlphaField(QWidget):
         layout.addWidget(self.field)
 
     def _now(self) -> AlphaTreatment:
-        return model.knockout_state(self._job, None, None).alpha
+        return model.knockout_state(self._job, None).alpha
 
     def _bind(self, slide: SlideRow, changes: Callable[[float], dict[str, object]], key: str) -> None:
         slide.moved.connect(lambda value: self._context.apply(model.alpha_edit(self._job, key, **changes(value))))
@@ -194,6 +194,7 @@ class KnockoutPage(QWidget):
         self._offers.setVerticalSpacing(0)
         self.offers: list[Swatch] = []
         self._shown: tuple[model.Offer, ...] = ()
+        self._offers_of: model.OffersOf = ()
         self._kept: tuple[tuple[Rgb, str], ...] = ()
         own = QWidget()
         own.setLayout(self._offers)
@@ -251,7 +252,8 @@ class KnockoutPage(QWidget):
         known = plan is not None and self._saved_of == model.saved_of(plan)
         if plan is not None and plan.request.settings.knockouts and not known:
             self._later.start()
-        state = model.knockout_state(job, plan, self._context.regions(), self._saved if known else ())
+        state = model.knockout_state(job, plan, self._saved if known else ())
+        self._ask_for_offers(job, plan)
         for widget in (self.pick, self.garment, self.keep, self.keep_all):
             widget.setEnabled(state.has_artwork)
         self.garment.show_value(state.garment)
@@ -259,7 +261,6 @@ class KnockoutPage(QWidget):
         self.background.setVisible(state.background is not None)
         if state.background is not None:
             self.background.setText(f"Background {hex_from_rgb(state.background)}")
-        self._show_offers(state.offers)
         self.head.show_effect(state.effect)
         self._show_cards(job, state)
         self.enclosed.render_islands(job, plan)
@@ -282,6 +283,23 @@ class KnockoutPage(QWidget):
                 self.render_job(self._job, self._plan, None)
 
         self._context.in_background(lambda: model.saved(plan), done)
+
+    def _ask_for_offers(self, job: Job, plan: Plan | None) -> None:
+        """Have the artwork's colours weighed beside the window; those of another artwork go at once."""
+        found = self._context.regions()
+        of = model.offers_of(job, found, plan)
+        if of == self._offers_of:
+            return
+        if found is None or self._offers_of[:1] != (found,):
+            self._show_offers(())
+        self._offers_of = of
+
+        def done(offers: tuple[model.Offer, ...]) -> None:
+            if self._offers_of == of:
+                self._show_offers(offers)
+
+        if found is not None:
+            self._context.in_background(lambda: model.offers(job, found, plan), done)
 
     def _show_offers(self, offers: tuple[model.Offer, ...]) -> None:
         if offers == self._shown:
