@@ -1,12 +1,13 @@
 """What each knockout saves: the plan without it, less the plan with it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from swaddon.core.count.consumption import total_cost
+from swaddon.core.count.consumption import Material, total_cost
 from swaddon.core.engine import Run
 from swaddon.core.order.request import PlanRequest
-from swaddon.core.plan.stages import Plan, make_plan
+from swaddon.core.plan.stages import amounts_of
 
 _MOST_PX = 1_500_000
 """Pixels at which prints are compared: the difference of two plans is told to two digits (assumed)."""
@@ -36,21 +37,21 @@ def savings(request: PlanRequest, run: Run) -> tuple[Saving, ...]:
     width, height = request.grid_size
     about = replace(request, ppi=request.ppi * min(1.0, (_MOST_PX / (width * height)) ** 0.5))
     inner = run.aside(300_000_000)
-    own = make_plan(about, inner, lean=True)
+    own = amounts_of(about, inner)
     out = []
     for index in range(len(chosen)):
         run.check()
         others = replace(request.settings, knockouts=(*chosen[:index], *chosen[index + 1 :]))
-        out.append(_less(make_plan(replace(about, settings=others), inner, lean=True), own))
+        out.append(_less(amounts_of(replace(about, settings=others), inner), own))
     return tuple(out)
 
 
-def _less(without: Plan, own: Plan) -> Saving:
-    """What a plan takes less than the one without a knockout; film that is saved counts in the money."""
+def _less(without: Sequence[Material], own: Sequence[Material]) -> Saving:
+    """What a print takes less than the one without a knockout; film that is saved counts in the money."""
 
     def amount(kind: str) -> float:
-        one, other = (sum(item.amount for item in plan.materials if item.kind == kind) for plan in (without, own))
+        one, other = (sum(item.amount for item in materials if item.kind == kind) for materials in (without, own))
         return one - other
 
-    cost = total_cost(without.materials) - total_cost(own.materials)
+    cost = total_cost(without) - total_cost(own)
     return Saving(amount("white"), amount("colour"), amount("powder"), cost)

@@ -199,11 +199,21 @@ def make_plan(
     return _plan(request, results, checks)
 
 
+def amounts_of(request: PlanRequest, run: Run) -> tuple[Material, ...]:
+    """The materials of a plan without its checks and findings: what :func:`make_plan` says in a third of its time."""
+    measures: Measures = run_stages(STAGES, request, run, until=("measures",), spare=_SPARE).values["measures"]
+    return _materials(request, measures)
+
+
 def with_recommended_choke(request: PlanRequest, run: Run) -> PlanRequest:
     """The same request with the choke that its edges, garment and registration recommend."""
     curve: ChokeCurve = run_stages(STAGES, request, run, until=("choke_curve",)).values["choke_curve"]
     white = replace(request.settings.white, choke_mm=curve.recommended_mm)
     return replace(request, settings=replace(request.settings, white=white))
+
+
+def _materials(request: PlanRequest, measures: Measures) -> tuple[Material, ...]:
+    return materials_of(measures, request.profile, request.settings.share(request.profile))
 
 
 def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
@@ -235,7 +245,7 @@ def _plan(request: PlanRequest, results: Results, checks: Checks) -> Plan:
         thinned=values["thinned"],
         inspection=values["inspection"],
         checks=checks,
-        materials=materials_of(measures, request.profile, request.settings.share(request.profile)),
+        materials=_materials(request, measures),
         time=print_time(
             measures, request.profile.carriage, request.profile.white_rounds, request.settings.share(request.profile)
         ),
