@@ -9,7 +9,7 @@ from typing import Any
 from swaddon.core.count.money import STORED_PLACES, money_text, rounded, shares
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
-from swaddon.core.plan.stages import Plan
+from swaddon.core.plan.stages import Plan, PlannedPrint
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.press.wares import ware_of
 from swaddon.core.shop.book import Book
@@ -73,7 +73,7 @@ def costed(
     return Costed(press, used, made, sure, spread.pm, rule, quantity, garment, piece)
 
 
-def costed_plan(plan: Plan, book: Book, garment: str = "", quantity: int = 1) -> Costed:
+def costed_plan(plan: PlannedPrint, book: Book, garment: str = "", quantity: int = 1) -> Costed:
     """The cost of a piece of a plan."""
     press, piece = plan.request.profile, plan.request.ware.piece
     return costed(plan.request.settings.used_by(plan.measures, press), press, book, garment, quantity, piece)

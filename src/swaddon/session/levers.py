@@ -9,8 +9,8 @@ from swaddon.core.colour.spaces import Rgb
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
 from swaddon.core.holes.held import usual_screen
-from swaddon.core.plan.outcome import outcome_of
-from swaddon.core.plan.stages import Plan, make_plan
+from swaddon.core.plan.outcome import colour_shifts, worst_de
+from swaddon.core.plan.stages import Plan, PlannedPrint, advice_of, plan_print
 from swaddon.core.shop.book import Book
 from swaddon.session import edits
 from swaddon.session.costs import Costed, costed_plan
@@ -63,7 +63,7 @@ def compared(
     found = Compared(light, dark, ())
     step(found)
     own = costed_plan(base, book, name, quantity).costing.of_print
-    worst = outcome_of(base, 8).worst_de
+    worst = _worst_de(base, inner)
     for title, edit in _tries(job, plan):
         made = _plan(edit.made(job), inner)
         if made is None:
@@ -71,7 +71,7 @@ def compared(
         saves = own - costed_plan(made, book, name, quantity).costing.of_print
         told = {item.title: item.saves for item in found.levers}
         if own and saves / own >= _WORTH and saves > told.get(title, Decimal(0)):
-            lever = Lever(title, saves, float(saves / own), (worst, outcome_of(made, 8).worst_de), edit)
+            lever = Lever(title, saves, float(saves / own), (worst, _worst_de(made, inner)), edit)
             found = replace(found, levers=_sorted((*(item for item in found.levers if item.title != title), lever)))
             step(found)
     return replace(found, is_whole=True)
@@ -81,14 +81,18 @@ def _sorted(levers: Iterable[Lever]) -> tuple[Lever, ...]:
     return tuple(sorted(levers, key=lambda item: -item.saves))
 
 
-def _plan(job: Job, run: Run) -> Plan | None:
+def _plan(job: Job, run: Run) -> PlannedPrint | None:
     request = job.request()
     if request is None:
         return None
     try:
-        return make_plan(about(request), run, lean=True)
+        return plan_print(about(request), run)
     except PlanError:
         return None
+
+
+def _worst_de(made: PlannedPrint, run: Run) -> float:
+    return worst_de(colour_shifts(made, advice_of(made, run)))
 
 
 def _tries(job: Job, plan: Plan) -> Iterator[tuple[str, Edit]]:

@@ -119,7 +119,7 @@ class OrderPlanner:
             plan = planned(job, settings, inner)
             made = outcome_of(plan, identifies=True)
             self._keep(self._keys.of(job, settings), made)
-            return made, tuple(colour_shifts(plan, garment) for garment in garments)
+            return made, tuple(colour_shifts(plan, plan.advice, garment) for garment in garments)
 
         return one_for_all(job.lines, judge, job.profile.medium)
 

@@ -7,7 +7,7 @@ from decimal import Decimal
 from swaddon.core.count.money import money_text
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
-from swaddon.core.plan.stages import make_plan
+from swaddon.core.plan.stages import plan_print
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.costing import costing
@@ -84,7 +84,7 @@ def _effect(job: Job, before: tuple[Book, PressProfile], after: tuple[Book, Pres
         if line.planned not in known:
             request = job.turned_to(place).request()
             assert request is not None
-            known[line.planned] = make_plan(about(request), inner, lean=True).measures
+            known[line.planned] = plan_print(about(request), inner).measures
         for side, (book, profile) in enumerate((before, after)):
             press = line.settings.used(profile, job.height_mm)
             used = line.settings.used_by(known[line.planned], press)

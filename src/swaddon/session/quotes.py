@@ -31,7 +31,7 @@ from swaddon.core.flow.quote import (
 from swaddon.core.flow.shop import PRINTER, Shop
 from swaddon.core.order.lines import OrderLine
 from swaddon.core.plan.outcome import PROOF_PX, small_proof
-from swaddon.core.plan.stages import Plan, make_plan
+from swaddon.core.plan.stages import Plan, PlannedPrint, plan_print
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.shop.book import Book
@@ -270,10 +270,10 @@ def _with_white(job: Job) -> Job:
     return edits.set_white("White", mode="solid").made(job) if job.settings.white.mode == "none" else job
 
 
-def _planned(job: Job, run: Run) -> Plan | None:
+def _planned(job: Job, run: Run) -> PlannedPrint | None:
     request = job.request()
     try:
-        return None if request is None else make_plan(about(request), run, lean=True)
+        return None if request is None else plan_print(about(request), run)
     except PlanError:
         return None
 

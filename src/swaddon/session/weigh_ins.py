@@ -10,7 +10,7 @@ import numpy as np
 
 from swaddon.core.engine import Cache, Run
 from swaddon.core.errors import PlanError
-from swaddon.core.plan.stages import make_plan
+from swaddon.core.plan.stages import plan_print
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.shop.next_print import Candidate, NextBest, next_best, patches
 from swaddon.core.shop.stopwatch import TimeIn, time_in
@@ -55,7 +55,7 @@ def _plan_at(path: Path, press: PressProfile, open_job: Callable[[Path], Any]) -
     request = replace(open_job(path), profile=press).request()
     if request is None:
         raise PlanError(f"The job “{path.name}” has no artwork.")
-    return planned(used_by(make_plan(request, Run(Cache(1)), lean=True).measures, request.profile))
+    return planned(used_by(plan_print(request, Run(Cache(1))).measures, request.profile))
 
 
 @dataclass(frozen=True, eq=False)

@@ -39,7 +39,7 @@ def test_the_shift_of_a_colour_is_what_the_proofs_own_pixels_show(make, garment,
     plan = make(art, garment=garment, white=WhiteSettings(mode, choke_mm=0.1))
     proof = small_proof(plan, 10_000)
     assert proof.shape == (*art.shape[:2], 3)
-    shifts = {shift.colour: shift.delta_e for shift in colour_shifts(plan)}
+    shifts = {shift.colour: shift.delta_e for shift in colour_shifts(plan, plan.advice)}
     assert len(shifts) == len(COLOURS)
     for colour in COLOURS:
         at = np.argwhere((art[..., :3] == colour).all(axis=-1) & (art[..., 3] == 255))
@@ -53,9 +53,10 @@ def test_the_worst_comes_first_and_another_garment_is_judged_as_its_own_plan_is(
     art = big()
     solid = WhiteSettings("solid", choke_mm=0.1)
     on_black, on_white = (make(art, garment=garment, white=solid) for garment in (BLACK, WHITE))
-    shifts = colour_shifts(on_black)
+    shifts = colour_shifts(on_black, on_black.advice)
     assert [shift.delta_e for shift in shifts] == sorted((shift.delta_e for shift in shifts), reverse=True)
-    assert colour_shifts(on_black, WHITE) == colour_shifts(on_white), "the same print on the other garment"
+    there = colour_shifts(on_white, on_white.advice)
+    assert colour_shifts(on_black, on_black.advice, WHITE) == there, "the same print on the other garment"
 
 
 def test_holes_let_the_cloth_through(make):
@@ -166,7 +167,8 @@ def test_plans_that_print_the_same_pixels_share_a_transfer(make):
 
     def judge(settings, garments):
         plan = make(art, garment=settings.garment, white=settings.white)
-        return outcome_of(plan, identifies=True), tuple(colour_shifts(plan, garment) for garment in garments)
+        shifts = tuple(colour_shifts(plan, plan.advice, garment) for garment in garments)
+        return outcome_of(plan, identifies=True), shifts
 
     wanted = [replace(line, settings=replace(line.settings, white=solid)) for line in lines(BLACK, NAVY, WHITE)]
     found = one_for_all(wanted, judge, "film")
@@ -182,7 +184,7 @@ def test_ways_are_counted_on_real_plans_and_one_film_is_judged_on_every_garment(
         plan = plans[settings] = make(
             art, **{name: getattr(settings, name) for name in ("garment", "white", "knockouts")}
         )
-        return outcome_of(plan), tuple(colour_shifts(plan, garment) for garment in garments)
+        return outcome_of(plan), tuple(colour_shifts(plan, plan.advice, garment) for garment in garments)
 
     found = one_for_all(needing(BLACK, NAVY, WHITE), judge, "film")
     assert found is not None
@@ -192,7 +194,7 @@ def test_ways_are_counted_on_real_plans_and_one_film_is_judged_on_every_garment(
         ways["each"].sum.amount_of("white") < ways["split"].sum.amount_of("white") < ways["any"].sum.amount_of("white")
     )
     solid = next(plan for settings, plan in plans.items() if settings.white.mode == "solid")
-    worst = max(colour_shifts(solid, garment)[0].delta_e for garment in (BLACK, NAVY, WHITE))
+    worst = max(colour_shifts(solid, solid.advice, garment)[0].delta_e for garment in (BLACK, NAVY, WHITE))
     assert ways["any"].sum.worst_de == pytest.approx(worst)
 
 
@@ -206,10 +208,11 @@ def test_dots_and_rims_at_the_chokes_edge_are_no_colour(make):
     art[cyan] = (90, 230, 250, 255)
     art[120:180, 120:180] = (90, 230, 250, 255)
     plan = make(art, garment=(27, 27, 31), white=WhiteSettings("solid", choke_mm=0.4))
-    shifts = {item.colour: item for item in colour_shifts(plan)}
+    shifts = {item.colour: item for item in colour_shifts(plan, plan.advice)}
     (own,) = [item for colour, item in shifts.items() if colour[2] > 200]
     assert own.delta_e == pytest.approx(own.solid, abs=0.6)
     only_rims = art.copy()
     only_rims[120:180, 120:180] = (230, 60, 60, 255)
-    rims = colour_shifts(make(only_rims, garment=(27, 27, 31), white=WhiteSettings("solid", choke_mm=0.4)))
+    made = make(only_rims, garment=(27, 27, 31), white=WhiteSettings("solid", choke_mm=0.4))
+    rims = colour_shifts(made, made.advice)
     assert max(item.delta_e for item in rims) < 15, "a colour that stands at edges alone is a rim, and told as such"

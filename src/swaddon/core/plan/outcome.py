@@ -2,6 +2,7 @@
 
 import math
 import zlib
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 
@@ -14,8 +15,9 @@ from swaddon.core.colour.spaces import Rgb, bands_from_srgb8, delta_e_2000, lab_
 from swaddon.core.count.consumption import Material, amount_text, total_cost
 from swaddon.core.findings import Finding
 from swaddon.core.inks.inverse import target_lab
-from swaddon.core.plan.stages import Plan
+from swaddon.core.plan.stages import Plan, PlannedPrint
 from swaddon.core.proof.optics import FULL_WHITE, Appearance, both_whites, printed_share, seen, seen_bands
+from swaddon.core.white.verdict import WhiteAdvice
 
 PROOF_PX = 260
 """Longest side of a small proof."""
@@ -108,7 +110,7 @@ class Outcome:
     @property
     def worst_de(self) -> float:
         """ΔE00 of the colour that comes out worst; 0 when nothing is printed."""
-        return self.shifts[0].delta_e if self.shifts else 0.0
+        return worst_de(self.shifts)
 
     @property
     def worst_words(self) -> str:
@@ -133,6 +135,11 @@ class Outcome:
         return sum(finding.severity == "stop" for finding in self.findings)
 
 
+def worst_de(shifts: Sequence[Shift]) -> float:
+    """ΔE00 of the worst of the shifts of a print, which come worst first; 0 when nothing is printed."""
+    return shifts[0].delta_e if shifts else 0.0
+
+
 def outcome_of(plan: Plan, longest_px: int = PROOF_PX, identifies: bool = False) -> Outcome:
     """What a plan comes to; a lean plan is enough. ``identifies`` tells same prints from others, in some 40 ms."""
     return Outcome(
@@ -145,7 +152,7 @@ def outcome_of(plan: Plan, longest_px: int = PROOF_PX, identifies: bool = False)
         open_share=plan.hand.open_share,
         none_under_colour=plan.request.settings.white.mode == "none",
         allowed_shift=plan.request.settings.white.allowed_shift if plan.request.settings.white.mode == "need" else None,
-        shifts=colour_shifts(plan),
+        shifts=colour_shifts(plan, plan.advice),
         findings=plan.findings,
         print_id=_print_id(plan) if identifies else "",
     )
@@ -176,13 +183,13 @@ def small_proof(
     )
 
 
-def colour_shifts(plan: Plan, garment: Rgb | None = None) -> tuple[Shift, ...]:
+def colour_shifts(plan: PlannedPrint, advice: WhiteAdvice, garment: Rgb | None = None) -> tuple[Shift, ...]:
     """ΔE00 of the print's main colours to how they were drawn, the worst first; on another garment, if given.
 
     Inks and white are the medians of what is laid where the colour stands, so that rims do not count; holes let as much
     of the cloth through as they leave open. Fades do not count, nor do colours of less than a hundredth of the print.
     """
-    found = _main_prints(plan)
+    found = _main_prints(plan, advice)
     if not found:
         return ()
     profile = plan.request.profile
@@ -214,7 +221,7 @@ class _MainPrint:
     solid: float
 
 
-def _core(plan: Plan) -> Mask:
+def _core(plan: PlannedPrint) -> Mask:
     """Where the figure is further from its edge than white is pulled in: dots and rims beside it tell no colour."""
     inside = np.asarray(cv2.inRange(alpha_of(plan.art), _OPAQUE, 255), np.uint8)
     if plan.treated.tone is not None:
@@ -225,7 +232,7 @@ def _core(plan: Plan) -> Mask:
     return np.asarray(core if cv2.countNonZero(core) else inside, np.uint8)
 
 
-def _main_prints(plan: Plan) -> list[_MainPrint]:
+def _main_prints(plan: PlannedPrint, advice: WhiteAdvice) -> list[_MainPrint]:
     step = max(1, round((plan.art.shape[0] * plan.art.shape[1] / _SAMPLES) ** 0.5))
     part = np.s_[::step, ::step]
     art, cmyk = plan.art[part], plan.cmyk[part]
@@ -237,7 +244,7 @@ def _main_prints(plan: Plan) -> list[_MainPrint]:
         stands &= plan.treated.tone[part] == 0
     rgb = art[..., :3].astype(np.int16)
     out: list[_MainPrint] = []
-    for item in plan.advice.colours:
+    for item in advice.colours:
         here = stands & (np.abs(rgb - np.array(item.colour, np.int16)).max(axis=-1) <= _NEAR)
         printed = here if cut is None else here & (cut > 127)
         if not printed.any():

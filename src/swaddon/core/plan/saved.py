@@ -1,13 +1,12 @@
 """What each knockout saves: the plan without it, less the plan with it."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from swaddon.core.count.consumption import Material, total_cost
+from swaddon.core.count.consumption import total_cost
 from swaddon.core.engine import Run
 from swaddon.core.order.request import PlanRequest
-from swaddon.core.plan.stages import amounts_of
+from swaddon.core.plan.stages import PlannedPrint, plan_print
 
 _MOST_PX = 1_500_000
 """Pixels at which prints are compared: the difference of two plans is told to two digits (assumed)."""
@@ -37,21 +36,21 @@ def savings(request: PlanRequest, run: Run) -> tuple[Saving, ...]:
     width, height = request.grid_size
     about = replace(request, ppi=request.ppi * min(1.0, (_MOST_PX / (width * height)) ** 0.5))
     inner = run.aside(300_000_000)
-    own = amounts_of(about, inner)
+    own = plan_print(about, inner)
     out = []
     for index in range(len(chosen)):
         run.check()
         others = replace(request.settings, knockouts=(*chosen[:index], *chosen[index + 1 :]))
-        out.append(_less(amounts_of(replace(about, settings=others), inner), own))
+        out.append(_less(plan_print(replace(about, settings=others), inner), own))
     return tuple(out)
 
 
-def _less(without: Sequence[Material], own: Sequence[Material]) -> Saving:
+def _less(without: PlannedPrint, own: PlannedPrint) -> Saving:
     """What a print takes less than the one without a knockout; film that is saved counts in the money."""
 
     def amount(kind: str) -> float:
-        one, other = (sum(item.amount for item in materials if item.kind == kind) for materials in (without, own))
+        one, other = (sum(item.amount for item in made.materials if item.kind == kind) for made in (without, own))
         return one - other
 
-    cost = total_cost(without) - total_cost(own)
+    cost = total_cost(without.materials) - total_cost(own.materials)
     return Saving(amount("white"), amount("colour"), amount("powder"), cost)
