@@ -246,7 +246,7 @@ def test_lists_and_backup_leave_and_come_back(page, bench, quiet, tmp_path):
     assert len(json.loads((tmp_path / "log.json").read_text())["runs"]) == 40
     page.keeping.read_backup(tmp_path / "book.zip")
     quiet()
-    assert "0 were new" in page.keeping.told.text()
+    assert "0 of them new" in page.keeping.told.text()
     (tmp_path / "broken.zip").write_bytes(b"nothing")
     page.keeping.read_backup(tmp_path / "broken.zip")
     quiet()

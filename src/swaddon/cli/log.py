@@ -11,6 +11,7 @@ import typer
 
 from swaddon.cli.progress import TerminalProgress
 from swaddon.cli.sheets import job_from
+from swaddon.core.units import number_of
 
 if TYPE_CHECKING:
     from swaddon.core.log.query import Query
@@ -215,7 +216,7 @@ def backup(backup_file: Annotated[Path, typer.Argument(metavar="FILE", help="Fil
 
     with _book() as book, TerminalProgress() as progress:
         count = write_backup(backup_file, book, progress.report)
-    typer.echo(f"{count} entries saved in {backup_file}")
+    typer.echo(f"{number_of(count, 'entry')} saved in {backup_file}")
 
 
 @store.command("restore")
@@ -225,7 +226,7 @@ def restore(file: Annotated[Path, typer.Argument(help="A backup.")]) -> None:
 
     with _book() as book, TerminalProgress() as progress:
         held, new = read_backup(file, book, progress.report)
-    typer.echo(f"{file} holds {held} entries; {new} were new")
+    typer.echo(f"{file} holds {number_of(held, 'entry')}, {new} of them new")
 
 
 @store.command("migrate")
@@ -255,7 +256,9 @@ def check() -> None:
         keeper.close()
     for line in wrong:
         sys.stderr.write(line + "\n")
-    typer.echo(f"{'Sound' if not wrong else 'Damaged: restore a backup'}; {waiting} entries wait to come in")
+    typer.echo(
+        f"{'Sound' if not wrong else 'Damaged: restore a backup'}; {number_of(waiting, 'entry')} waiting to come in"
+    )
     if wrong:
         raise typer.Exit(1)
 

@@ -73,6 +73,15 @@ def celsius_from_f(fahrenheit: float) -> float:
     return (fahrenheit - 32) * 5 / 9
 
 
+def number_of(count: int, word: str) -> str:
+    """How many of what a word names.
+
+    >>> number_of(1, "piece"), number_of(12, "piece")
+    ('1 piece', '12 pieces')
+    """
+    return f"{count} {word if count == 1 else plural(word)}"
+
+
 def plural(word: str) -> str:
     """More than one of what a word names.
 

@@ -9,7 +9,7 @@ from swaddon.core.plan.outcome import small_proof
 from swaddon.core.plan.stages import Plan
 from swaddon.core.proof.garments import shape
 from swaddon.core.run.card import Placing, RunCard
-from swaddon.core.units import inches_from_mm
+from swaddon.core.units import inches_from_mm, number_of
 from swaddon.io.card_pdf import CardLine, CardPage, write_card
 from swaddon.io.jobfile import SUFFIX
 from swaddon.session.figure_words import figures_text, heat_text, time_text
@@ -81,7 +81,7 @@ def card_page(job: Job, plan: Plan, preferences: Preferences, path: Path | None 
         told.add(step.caution)
     return CardPage(
         title=job.name,
-        head=" · ".join(filter(None, (line.title, f"{settings.quantity} pieces", card.title))),
+        head=" · ".join(filter(None, (line.title, number_of(settings.quantity, "piece"), card.title))),
         facts=_facts(job, plan, card, preferences),
         steps=steps,
         marks=card.marks,

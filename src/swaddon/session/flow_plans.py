@@ -14,6 +14,7 @@ from swaddon.core.flow.rules import Tried, try_rules
 from swaddon.core.flow.shop import HANDS, Shop
 from swaddon.core.order.lines import OrderLine
 from swaddon.core.plan.stages import Plan
+from swaddon.core.units import number_of
 from swaddon.io.shops import clock_text
 from swaddon.io.spreadsheet import write_rows
 from swaddon.session.job import Job
@@ -215,7 +216,7 @@ def _alone(report: dict[str, Any]) -> str:
 def flow_table(report: dict[str, Any]) -> str:
     """A day in a few lines for a terminal."""
     rows = [
-        f"{report['pieces']} pieces from {report['start']}: done at {report['finish']}, "
+        f"{number_of(report['pieces'], 'piece')} from {report['start']}: done at {report['finish']}, "
         f"{report['shirts_per_hour']:.1f} an hour (steady {report['likely_per_hour']:.1f}, at best "
         f"{report['bound_per_hour']:.1f}{_alone(report)})",
         f"Bottleneck: {report['bottleneck']}",

@@ -11,6 +11,7 @@ from swaddon.core.plan.stages import plan_print
 from swaddon.core.press.profile import PressProfile
 from swaddon.core.shop.book import Book
 from swaddon.core.shop.costing import costing
+from swaddon.core.units import number_of
 from swaddon.io.priced import priced_profile
 from swaddon.session.job import Job
 from swaddon.session.preset_proofs import about
@@ -33,7 +34,9 @@ class PriceEffect:
         if before == after:
             return f"{self.name}: {after} {self.currency}, as before"
         was, now = (money_text(value, 2) for value in self.order)
-        return f"{self.name}: {before} → {after} {self.currency} a piece; {self.pieces} pieces {was} → {now}"
+        return (
+            f"{self.name}: {before} → {after} {self.currency} a piece; {number_of(self.pieces, 'piece')} {was} → {now}"
+        )
 
 
 def take_prices(profile: PressProfile, label: str = "Take the shop’s prices") -> Edit:

@@ -23,7 +23,7 @@ from swaddon.core.sheet.prints import TURNS, Turn
 from swaddon.core.sheet.room import as_printed
 from swaddon.core.sheet.settings import PlacedPrint, SheetSettings
 from swaddon.core.sheet.tags import TagPlace
-from swaddon.core.units import mm_from_px
+from swaddon.core.units import mm_from_px, number_of
 from swaddon.session.job import Job
 from swaddon.session.session import Edit
 from swaddon.session.sheet_prints import Laid, PrintMaker, Wanted
@@ -338,7 +338,7 @@ def sheet_table(plan: SheetPlan) -> str:
     """The sheets in a few lines for a terminal."""
     gang, press = plan.gang, plan.laid[0].made.press
     count = len(gang.spots)
-    lines = [f"{gang.medium.title} ({gang.medium.size_text}), {count} prints on {_sheets(gang.sheets)}"]
+    lines = [f"{gang.medium.title} ({gang.medium.size_text}), {number_of(count, 'print')} on {_sheets(gang.sheets)}"]
     for number, length in enumerate(gang.printed_mm, start=1):
         own = sum(spot.sheet == number for spot in gang.spots)
         lines.append(f"Sheet {number:<3} {own:>5} prints  {length / 10:>8.1f} cm long")

@@ -8,6 +8,7 @@ from PySide6.QtGui import QGuiApplication
 
 from swaddon.core.errors import PlanError, sentence
 from swaddon.core.findings import Finding
+from swaddon.core.units import number_of
 from swaddon.session import order_edits, shop
 from swaddon.session.desk import Desk, Post
 from swaddon.session.line_list import WantedLine, lines_of, read_lines
@@ -111,7 +112,7 @@ class OrderDeck(QObject):
             return
         whole, found = self.counter.order_plan, self.counter.outcomes()
         if whole is not None:
-            self._tally.show_lines(order_tally(whole), f"{whole.sum.pieces} pieces")
+            self._tally.show_lines(order_tally(whole), number_of(whole.sum.pieces, "piece"))
         else:
             counted, job = sum(outcome is not None for outcome in found), self._session.job
             failed = sum(bool(self.counter.planner.problem(job, line)) for line in job.lines)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QWidget
 from swaddon.core.count.money import money_text
 from swaddon.core.order.lines import OrderLine
 from swaddon.core.plan.outcome import Outcome
+from swaddon.core.units import number_of
 from swaddon.ui import theme
 from swaddon.ui.findings_panel import SIGNS, sign_colour
 from swaddon.ui.small_shirt import draw_small, image_from
@@ -46,7 +47,9 @@ class LineCard(QPushButton):
         self._view, self.is_current = view, is_current
         if view.outcome is not None and view.outcome is not self._of:
             self._proof, self._of = QPixmap.fromImage(image_from(view.outcome.proof)), view.outcome
-        self.setAccessibleName(f"Line: {view.line.title}, {view.line.settings.quantity} pieces{self._told(view)}")
+        self.setAccessibleName(
+            f"Line: {view.line.title}, {number_of(view.line.settings.quantity, 'piece')}{self._told(view)}"
+        )
         self.setToolTip(f"{view.line.title}, {view.line.settings.width_mm:.0f} mm wide{self._told(view)}")
         self.update()
 

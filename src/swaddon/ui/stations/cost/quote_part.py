@@ -6,6 +6,7 @@ from typing import Any
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.core.flow.quote import QuoteTerms
+from swaddon.core.units import number_of
 from swaddon.session.quotes import QuoteSheet
 from swaddon.ui.fields import TextField
 from swaddon.ui.widgets import Choice, Field, button, label, row
@@ -113,4 +114,6 @@ class QuotePart(QWidget):
         cost = sum((line.cost * line.quantity for line in quote.lines), quote.setup * 0)
         kept = quote.net - cost
         share = kept / quote.net if quote.net else quote.net
-        self.earned.setText(f"{quote.pieces} pieces cost {cost:.2f}, {kept:.2f} stay: {share:.0%} of the price.")
+        self.earned.setText(
+            f"{number_of(quote.pieces, 'piece')}: {cost:.2f} cost, {kept:.2f} stay: {share:.0%} of the price."
+        )

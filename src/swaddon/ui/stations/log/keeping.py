@@ -6,6 +6,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from swaddon.core.log.query import Query
+from swaddon.core.units import number_of
 from swaddon.session.in_order import Progress
 from swaddon.session.log_files import blobs_of, read_backup, write_backup, write_list
 from swaddon.ui.fold import Fold
@@ -69,7 +70,7 @@ class Keeping(QWidget):
 
         def work(tell: Progress) -> str:
             count = write_backup(path, keeper.book(), tell)
-            return f"{count} entries saved in {path.name}."
+            return f"{number_of(count, 'entry')} saved in {path.name}."
 
         self._start(work)
 
@@ -79,7 +80,7 @@ class Keeping(QWidget):
 
         def work(tell: Progress) -> str:
             held, new = read_backup(path, keeper.book(), tell)
-            return f"{path.name} holds {held} entries; {new} were new."
+            return f"{path.name} holds {number_of(held, 'entry')}, {new} of them new."
 
         self._start(work, self._changed)
 
