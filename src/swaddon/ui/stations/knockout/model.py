@@ -112,8 +112,8 @@ def _effect(plan: Plan, index: int, saved: Saving | None, quantity: int) -> str:
     """What a knockout took, and what a shirt takes less than without it."""
     pixel_mm2, profile = pixel_area_mm2(plan.ppi), plan.request.profile
     took_mm2, thin_mm2 = plan.took[index] * pixel_mm2, plan.thinned[index] * pixel_mm2
-    thinned = f", {thin_mm2 / 100:.0f} thinned" if thin_mm2 >= _THIN_MM2 else ""
     digits = 0 if took_mm2 >= _WHOLE_CM2 * 100 else 1
+    thinned = f", {thin_mm2 / 100:.{digits}f} thinned" if thin_mm2 >= _THIN_MM2 * 10 ** (1 - digits) else ""
     out = f"{took_mm2 / 100:.{digits}f} cm², {took_mm2 / plan.measures.artboard_mm2:.0%}{thinned}"
     if saved is None:
         return out
