@@ -8,12 +8,14 @@ def run(start: str | None = None) -> int:
     """Open the bench on a job file, an artwork, the code of a card, or the demo's first job; returns the exit code."""
     from PySide6.QtWidgets import QApplication
 
+    from swaddon.io import outputs
     from swaddon.io.whole import sweep
     from swaddon.session.preferences import load_preferences
     from swaddon.session.session import Session
     from swaddon.ui import theme, wiring
     from swaddon.ui.bench import Bench
 
+    outputs.begin(has_window=True)
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Swaddon")

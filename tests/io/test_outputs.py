@@ -181,3 +181,28 @@ def test_the_shops_own_documents_may_be_changed_by_hand_and_saved_again(tmp_path
     path.write_text("by hand")
     put(path, "saved")
     assert path.read_text() == "saved"
+
+
+def test_the_windows_own_thread_never_waits_for_another_output(tmp_path):
+    """Another program writes the same file: work beside the window waits for it, the window says so at once."""
+    path, begun, goes_on = tmp_path / "job.swaddon", threading.Event(), threading.Event()
+
+    def other() -> None:
+        with output_file(path) as file:
+            begun.set()
+            assert goes_on.wait(20)
+            file.write(b"other")
+
+    outputs.begin(has_window=True)
+    thread = threading.Thread(target=other)
+    thread.start()
+    try:
+        assert begun.wait(20)
+        with pytest.raises(PlanError, match="being written by another output"):
+            put(path, "ours")
+        assert thread.is_alive(), "it did not wait until the other was done"
+    finally:
+        goes_on.set()
+        thread.join()
+    assert path.read_bytes() == b"other"
+    put(path, "ours")

@@ -26,7 +26,9 @@ MANIFEST = "swaddon-files.json"
 """Beside the files of a set: what they are of, and the digest of each."""
 
 SCHEMA = "swaddon-files/1"
-_WAIT_S, _POLL_S = 20.0, 0.05
+_WAIT_S, _WINDOW_WAIT_S, _POLL_S = 20.0, 0.1, 0.02
+"""How long an output waits for another one of the same target; a window's own thread hardly does."""
+
 _MOST_REMEMBERED = 2000
 _LISTED = 6
 
@@ -35,7 +37,7 @@ _NOT_OURS = "is there already, and Swaddon did not write it or it was changed si
 _lock = threading.RLock()
 _protected: dict[Path, str] = {}
 _confirmed: set[Path] = set()
-_replaces = threading.Event()
+_replaces, _has_window = threading.Event(), threading.Event()
 
 
 class WouldReplace(PlanError):  # noqa: N818 - what would happen, no failure
@@ -46,12 +48,13 @@ class WouldReplace(PlanError):  # noqa: N818 - what would happen, no failure
         self.files = files
 
 
-def begin() -> None:
-    """Nothing is in use yet, and nothing was agreed to: a command begins."""
+def begin(has_window: bool = False) -> None:
+    """Nothing is in use yet, nothing was agreed to: a command begins, or a window, whose own thread must not wait."""
     with _lock:
         _protected.clear()
         _confirmed.clear()
     _replaces.clear()
+    (_has_window.set if has_window else _has_window.clear)()
 
 
 def protect(path: Path, what: str) -> None:
@@ -241,7 +244,7 @@ def _remember(path: Path) -> None:
     """Note what was written; a list that cannot be kept only asks once more. What is in a set yet is told by that."""
     if path.parent.name.startswith(PREFIX):
         return
-    with suppress(OSError), _alone(_home() / "written.json"):
+    with suppress(OSError, PlanError), _alone(_home() / "written.json"):
         held: dict[str, str] = {}
         with suppress(OSError, ValueError):
             held = dict(json.loads((_home() / "written.json").read_text(encoding="utf-8")))
@@ -267,7 +270,8 @@ def _alone(target: Path) -> Iterator[None]:
         yield
         return
     try:
-        end = time.monotonic() + _WAIT_S
+        at_once = _has_window.is_set() and threading.current_thread() is threading.main_thread()
+        end = time.monotonic() + (_WINDOW_WAIT_S if at_once else _WAIT_S)
         while True:
             try:
                 fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
