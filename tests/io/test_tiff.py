@@ -105,3 +105,16 @@ def test_orientation_in_text_chunks_of_a_png_is_honoured(where, orientation):
     seen = decode_artwork(buffer.getvalue(), "turned.png").rgba[..., :3]
     quarter = {3: 2, 6: 3, 8: 1}[orientation]
     np.testing.assert_array_equal(seen, np.rot90(np.asarray(picture), quarter))
+
+
+@pytest.mark.parametrize("order", ["small first", "small last", "small alone"])
+def test_the_full_picture_is_read_and_not_its_reduced_copy(order):
+    """TIFF 6.0, NewSubfileType bit 0: a preview often comes first."""
+    full = np.full((60, 80, 3), (200, 30, 40), np.uint8)
+    pages = {"small first": [1, 0], "small last": [0, 1], "small alone": [1]}[order]
+    file = io.BytesIO()
+    with tifffile.TiffWriter(file) as writer:
+        for is_small in pages:
+            writer.write(full[::8, ::8] if is_small else full, photometric="rgb", subfiletype=is_small, metadata=None)
+    art = decode_artwork(file.getvalue(), "pages.tif")
+    assert (art.width_px, art.height_px) == ((10, 8) if order == "small alone" else (80, 60))

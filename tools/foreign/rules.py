@@ -69,6 +69,12 @@ def decoded_otherwise(data: bytes, art: Artwork) -> Broken | None:
     return Broken("decoded alike", worst / limit, f"off by {worst:.0f} of 255") if worst > limit else None
 
 
+def meant(art: Artwork, meaning: NDArray[np.uint8]) -> Broken | None:
+    """The decode held against what a picture means; the last value is how far it may be off."""
+    off, limit = np.abs(art.rgba.astype(int) - meaning[:-1].reshape(art.rgba.shape)).max(), int(meaning[-1])
+    return Broken("colour as its profile says", float(off / limit), f"off by {off} of 255") if off > limit else None
+
+
 def _off(art: Artwork, rgb: NDArray[Any]) -> float:
     """The 99th percentile of the differences where anything is to be seen."""
     off = np.abs(art.rgba[..., :3].astype(int) - rgb)[art.rgba[..., 3] > 0]

@@ -5,6 +5,9 @@ import sys
 import tarfile
 from pathlib import Path
 
+import managed
+import numpy as np
+
 DEBIAN = {"stamps": "tuxpaint-stamps-default", "drawings": "tango-icon-theme", "drawings-2": "oxygen-icon-theme"}
 """Debian packages: photographs and cut-outs with soft alpha, and SVG drawings."""
 
@@ -21,7 +24,22 @@ def fetch(home: Path) -> dict[str, list[Path]]:
         found[name] = _pictures(_debian(home / name, package))
     for name, package in PYPI.items():
         found[name] = _pictures(_pypi(home / name, package))
+    found["managed"] = _made(home / "managed")
     return found
+
+
+def _made(folder: Path) -> list[Path]:
+    """Colour-managed pictures, made here, with what they mean beside them."""
+    folder.mkdir(parents=True, exist_ok=True)
+    for picture in managed.pictures():
+        (folder / picture.name).write_bytes(picture.data)
+        np.save(meaning_of(folder / picture.name), np.append(picture.means.ravel(), np.uint8(picture.limit)))
+    return _pictures(folder)
+
+
+def meaning_of(path: Path) -> Path:
+    """Where the meaning of a picture lies that was made here."""
+    return path.with_name(path.name + ".npy")
 
 
 def _pictures(folder: Path) -> list[Path]:

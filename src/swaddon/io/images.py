@@ -3,7 +3,7 @@
 import hashlib
 import io
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +16,7 @@ from swaddon.core.artwork.raster import bands
 from swaddon.core.errors import PlanError
 from swaddon.core.press.processes import USUAL
 from swaddon.io import drawings, layers, profiles
+from swaddon.io.colour_managed import is_srgb, to_srgb
 from swaddon.io.names import shown
 from swaddon.io.stated_size import stated_ppi, tiff_ppi, width_mm
 from swaddon.io.tiff_in import is_tiff, read_tiff
@@ -156,20 +157,21 @@ def _told(name: str) -> Iterator[None]:
 
 def _decode(head: Image.Image, data: bytes) -> tuple[Array, bool, list[str]]:
     icc = head.info.get("icc_profile")
-    if head.format == "PNG" and head.mode in ("RGB", "RGBA", "I;16", "I") and "transparency" not in head.info:
-        array = _decode_png(data)
+    if head.format == "PNG" and head.mode not in ("P", "PA"):
+        # Pillow compares a level that means nothing with samples it has spread, or cut to 8 bits, before.
+        array = _decode_png(data, "transparency" in head.info)
         notes = ["reduced from 16 to 8 bits"] if array.dtype == np.uint16 else []
-        return _split(eight_bits(array), icc, notes)
+        return _split(array, icc, notes)
     return _decode_with_pillow(head, icc)
 
 
-def _decode_png(data: bytes) -> Array:
+def _decode_png(data: bytes, has_clear_level: bool) -> Array:
     import imagecodecs
 
-    try:
-        return np.asarray(imagecodecs.spng_decode(data))
-    except imagecodecs.SpngError:
-        return np.asarray(imagecodecs.png_decode(data))
+    if not has_clear_level:
+        with suppress(imagecodecs.SpngError):
+            return np.asarray(imagecodecs.spng_decode(data))
+    return np.asarray(imagecodecs.png_decode(data))
 
 
 def _split(array: Array, icc: bytes | None, notes: list[str]) -> tuple[Array, bool, list[str]]:
@@ -177,8 +179,8 @@ def _split(array: Array, icc: bytes | None, notes: list[str]) -> tuple[Array, bo
     if array.ndim == 2:
         array = array[..., None]
     has_alpha = array.shape[2] in (2, 4)
-    if has_alpha and array.shape[2] == 4 and (icc is None or _is_srgb(icc)):
-        return np.ascontiguousarray(array), True, notes
+    if has_alpha and array.shape[2] == 4 and (icc is None or is_srgb(icc)):
+        return np.ascontiguousarray(eight_bits(array)), True, notes
     alpha = array[..., -1] if has_alpha else None
     colour = array[..., :-1] if has_alpha else array
     return _to_srgb(colour, alpha, icc, False, notes)
@@ -211,19 +213,21 @@ def eight_bits(array: Array) -> NDArray[np.uint8]:
 def _to_srgb(
     colour: Array, alpha: Array | None, icc: bytes | None, is_cmyk: bool, notes: list[str]
 ) -> tuple[Array, bool, list[str]]:
-    colour = np.ascontiguousarray(eight_bits(colour))
     out = np.empty((*colour.shape[:2], 4), np.uint8)
     out[..., 3] = 255 if alpha is None else eight_bits(alpha)
-    converted = _through_profile(colour, icc, is_cmyk) if icc else None
+    managed = bool(icc) and (is_cmyk or colour.shape[2] != 3 or not is_srgb(icc or b""))
+    fine = colour if colour.dtype == np.uint16 else eight_bits(colour)
+    converted = to_srgb(fine, icc, is_cmyk) if icc and managed else None
+    if managed and converted is None:
+        notes = [*notes, "its colour profile does not fit its samples and was left out"]
     if converted is not None:
         out[..., :3] = converted
-        if icc is not None and not _is_srgb(icc):
-            notes = [*notes, "converted to sRGB through its colour profile"]
+        notes = [*notes, "converted to sRGB through its colour profile"]
     elif is_cmyk:
-        _generic_cmyk_to_srgb(colour, out)
+        _generic_cmyk_to_srgb(np.ascontiguousarray(eight_bits(colour)), out)
         notes = [*notes, "CMYK without a colour profile, read as generic offset print"]
     else:
-        out[..., :3] = colour
+        out[..., :3] = eight_bits(colour)
     return out, alpha is not None, notes
 
 
@@ -239,33 +243,6 @@ def _profile_name(icc: bytes | None) -> str:
         return ImageCms.getProfileDescription(_profile_of(icc)).strip()
     except (OSError, ImageCms.PyCMSError):
         return "unreadable, taken as sRGB"
-
-
-def _is_srgb(icc: bytes) -> bool:
-    name = _profile_name(icc).lower()
-    return "srgb" in name
-
-
-def _through_profile(colour: Array, icc: bytes, is_cmyk: bool) -> Array | None:
-    """Colours through the embedded profile (LittleCMS), ``None`` when the profile does not fit the samples."""
-    mode = "CMYK" if is_cmyk else {1: "L", 3: "RGB"}.get(colour.shape[2])
-    if mode is None:
-        return None
-    if mode == "RGB" and _is_srgb(icc):
-        return colour
-    try:
-        transform = ImageCms.buildTransform(
-            _profile_of(icc), ImageCms.createProfile("sRGB"), mode, "RGB",
-            ImageCms.Intent.RELATIVE_COLORIMETRIC, ImageCms.Flags.BLACKPOINTCOMPENSATION,
-        )  # fmt: skip
-    except (OSError, ImageCms.PyCMSError):
-        return None
-    out = np.empty((*colour.shape[:2], 3), np.uint8)
-    for rows in bands(colour.shape[0]):
-        part = Image.fromarray(colour[rows, :, 0] if mode == "L" else colour[rows], mode)
-        moved = transform.apply(part)
-        out[rows] = np.asarray(moved)
-    return out
 
 
 def _generic_cmyk_to_srgb(cmyk: Array, out: Array) -> None:

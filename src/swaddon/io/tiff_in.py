@@ -8,20 +8,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.errors import PlanError
+from swaddon.io.colour_managed import sixteen_bits
 
 _WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB, _PALETTE, _SEPARATED = 0, 1, 2, 3, 5
 _ASSOCIATED, _UNASSOCIATED = 1, 2
 _UNSIGNED, _FLOAT = 1, 3
 _OLD_JPEG, _JPEG = 6, 7
+_REDUCED, _MASK, _MOST_PAGES = 1, 4, 200
 _ICC_TAG, _ORIENTATION_TAG = 34675, 274
 _MAGIC = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 
 
 @dataclass(frozen=True, eq=False)
 class Samples:
-    """Colour ``(H, W, 1 | 3 | 4)`` and alpha ``(H, W)``, both ``uint8``; colour profile and EXIF orientation."""
+    """Colour ``(H, W, 1 | 3 | 4)`` and alpha ``(H, W)``, ``uint8``; colour profile and EXIF orientation.
 
-    colour: NDArray[np.uint8]
+    Colours of more than 8 bits with a profile are ``uint16``: they are reduced when they were converted.
+    """
+
+    colour: NDArray[np.uint8] | NDArray[np.uint16]
     alpha: NDArray[np.uint8] | None
     is_cmyk: bool
     notes: tuple[str, ...]
@@ -35,7 +40,9 @@ def is_tiff(data: bytes) -> bool:
 
 
 def read_tiff(data: bytes, name: str, most_px: int) -> Samples | None:
-    """First page of a TIFF; ``None`` when the general image reader serves it better (JPEG inside, palette).
+    """First page of a TIFF that is no smaller copy of another.
+
+    ``None`` when the general image reader serves it better (JPEG inside, palette).
 
     Raises
     ------
@@ -45,7 +52,7 @@ def read_tiff(data: bytes, name: str, most_px: int) -> Samples | None:
     import tifffile
 
     with tifffile.TiffFile(io.BytesIO(data)) as file:
-        page = file.pages[0]
+        page = _first_whole(file.pages)
         if page.photometric == _PALETTE or int(page.compression) in (_OLD_JPEG, _JPEG):
             return None
         _check(page, name, most_px)
@@ -53,6 +60,16 @@ def read_tiff(data: bytes, name: str, most_px: int) -> Samples | None:
         icc = page.tags.get(_ICC_TAG)
         turned = page.tags.get(_ORIENTATION_TAG)
     return _samples(page, array, None if icc is None else bytes(icc.value), 1 if turned is None else int(turned.value))
+
+
+def _first_whole(pages: Any) -> Any:
+    """The first page that is neither a reduced picture nor a mask (TIFF 6.0, NewSubfileType); else the first of all."""
+    for at, page in enumerate(pages):
+        if at == _MOST_PAGES:
+            break
+        if not int(page.subfiletype or 0) & (_REDUCED | _MASK):
+            return page
+    return pages[0]
 
 
 def _check(page: Any, name: str, most_px: int) -> None:
@@ -114,8 +131,11 @@ def _samples(page: Any, array: NDArray[Any], icc: bytes | None, orientation: int
     alpha = array[..., own] if has_alpha else None
     if alpha is not None and extras[0] == _ASSOCIATED:
         colour = _divided(colour, alpha, top)
-    eight = reduced(colour, top), None if alpha is None else reduced(alpha, top)
-    return Samples(*eight, photometric == _SEPARATED, tuple(notes), icc, orientation)
+    keeps = icc is not None and colour.dtype.itemsize > 1
+    kept = sixteen_bits(colour, top) if keeps else reduced(colour, top)
+    return Samples(
+        kept, None if alpha is None else reduced(alpha, top), photometric == _SEPARATED, tuple(notes), icc, orientation
+    )
 
 
 def reduced(samples: NDArray[Any], top: float) -> NDArray[np.uint8]:
