@@ -38,6 +38,9 @@ def pdf(*pages: bytes, size=(144, 72)) -> bytes:
     return out + head + table + b"trailer<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF" % (len(objects) + 1, len(out))
 
 
+GROWING = b'<!ENTITY e0 "ha">' + b"".join(b'<!ENTITY e%d "%s">' % (n, b"&e%d;" % (n - 1) * 10) for n in range(1, 10))
+"""Entities that stand for a thousand million times two letters."""
+
 TWO_PAGES = pdf(b"0.8 0.1 0.1 rg 18 18 36 36 re f", b"0.1 0.2 0.7 rg 90 18 36 36 re f")
 
 
@@ -49,6 +52,31 @@ def test_an_svg_has_its_own_size_and_transparency(tmp_path: Path):
     assert art.rgba[10, 10, 3] == 0
     assert tuple(art.rgba[150, 150]) == (200, 30, 40, 255)
     assert decode_artwork(gzip.compress(SVG), "a.svgz").width_px == 600
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "iso-8859-1", "windows-1252", "utf-16", "utf-16-le", "utf-16-be"])
+@pytest.mark.parametrize("declares", [True, False])
+def test_an_svg_of_any_encoding_is_read(encoding, declares):
+    """XML 1.0, 4.3.3 and appendix F: by its mark, its declaration, or its first bytes."""
+    if encoding in ("iso-8859-1", "windows-1252") and not declares:
+        return  # nothing would tell them
+    head = f'<?xml version="1.0" encoding="{encoding.removesuffix("-le").removesuffix("-be")}"?>\n' if declares else ""
+    text = head + SVG.decode().replace("</svg>", '<g id="größe"/></svg>')
+    art = decode_artwork(text.encode(encoding), "a.svg")
+    assert np.array_equal(art.rgba, decode_artwork(SVG, "a.svg").rgba)
+
+
+def test_inner_entities_as_drawing_programs_write_them_are_written_out():
+    """A namespace, a colour within a style, and a shape; a link that hides in one is cut all the same."""
+    head = b"""<?xml version="1.0" encoding="utf-8"?>
+<!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "http://www.w3.org/Graphics/SVG/1.1/DTD/svg11.dtd" [
+  <!ENTITY ns_svg "http://www.w3.org/2000/svg"> <!ENTITY red "#c81e28"> <!ENTITY st "fill:&red;">
+  <!ENTITY dot '<circle cx="150" cy="50" r="30" fill="#1e3cb4"/>'> <!ENTITY link "/etc/secret.png"> ]>"""
+    body = b"""<svg xmlns="&ns_svg;" width="50.8mm" height="25.4mm" viewBox="0 0 200 100">
+<rect x="20" y="20" width="60" height="60" style="&st;"/>&dot;<image href="&link;" width="9" height="9"/></svg>"""
+    art = decode_artwork(head + body, "a.svg")
+    assert np.array_equal(art.rgba, decode_artwork(SVG, "a.svg").rgba)
+    assert any("left out" in note for note in art.notes)
 
 
 def test_a_drawing_is_rendered_at_the_plans_resolution(compiled):
@@ -84,7 +112,13 @@ def test_nothing_outside_an_svg_is_fetched(tmp_path: Path):
     [
         (SVG[:120], "damaged"),
         (SVG.replace(b"50.8mm", b"9e9mm"), "sensible size"),
-        (b'<?xml version="1.0"?><!DOCTYPE svg [<!ENTITY a "b">]>' + SVG, "entities"),
+        (b'<!DOCTYPE svg [<!ENTITY a SYSTEM "file:///etc/passwd">]>' + SVG, "fetches “a” from outside"),
+        (b'<!DOCTYPE svg [<!ENTITY % p "x">]>' + SVG, "fetches “p” from outside"),
+        (b'<!DOCTYPE svg [<!ENTITY a "&a;&a;">]>' + SVG, "grows by others, “a”"),
+        (b"<!DOCTYPE svg [" + GROWING + b"]>" + SVG.replace(b"</svg>", b"<desc>&e9;</desc></svg>"), "grows by others"),
+        (b'<?xml version="1.0" encoding="zlib"?>' + SVG, "is not a PNG"),
+        (pdf(b"", b"0 g 9 9 9 9 re f"), "There is nothing on page 1 of"),
+        (pdf(b"q 1 1 1 rg Q"), "There is nothing on the page of"),
         (TWO_PAGES[:40], "damaged"),
         (b"%PDF-1.7 and then nothing", "damaged"),
     ],

@@ -1,8 +1,6 @@
 """Drawings in: SVG and PDF, rendered at the plan's own resolution. Nothing outside the file is ever fetched."""
 
-import gzip
 import hashlib
-import io
 import math
 import re
 import threading
@@ -17,16 +15,14 @@ from numpy.typing import NDArray
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.raster import Rgba
 from swaddon.core.errors import PlanError
+from swaddon.io.svg_markup import plain_markup, unzipped
 from swaddon.io.svg_weight import MOST, weight
 
 SHOWN_PPI = 300.0
 LARGEST_SHOWN_PX = 36_000_000
 """A drawing is kept at 300 ppi of its own size, or at this many pixels when that is less."""
 
-LARGEST_SVG = 50_000_000
-_GZIP = b"\x1f\x8b"
 _PX_PER_INCH = {"": 96.0, "px": 96.0, "pt": 72.0, "pc": 6.0, "in": 1.0, "mm": 25.4, "cm": 2.54}
-_OUTSIDE = re.compile(rb"""(\bhref\s*=\s*)(["'])(?!\s*(?:#|data:))[^"']*\2""", re.IGNORECASE)
 _LENGTH = re.compile(r"^\s*([0-9.]+(?:e[+-]?\d+)?)\s*(px|pt|pc|in|mm|cm)?\s*$", re.IGNORECASE)
 _pdf_lock = threading.Lock()
 
@@ -35,30 +31,18 @@ Render = Callable[[int, int], Rgba]
 
 def is_drawing(data: bytes) -> bool:
     """Whether the bytes are a PDF or an SVG (plain or gzipped)."""
-    return _is_pdf(data) or _svg_text(data) is not None
+    return _is_pdf(data) or unzipped(data) is not None
 
 
 def _is_pdf(data: bytes) -> bool:
     return b"%PDF-" in data[:1024]
 
 
-def _svg_text(data: bytes) -> bytes | None:
-    """SVG markup, unzipped; ``None`` when it is none."""
-    if data[:2] == _GZIP:
-        try:
-            with gzip.GzipFile(fileobj=io.BytesIO(data)) as file:
-                data = file.read(LARGEST_SVG + 1)
-        except (OSError, EOFError):
-            return None
-    head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
-    return data if head.startswith(b"<") and b"<svg" in data[:65536] else None
-
-
 def decode_drawing(data: bytes, name: str, page: int = 1) -> Artwork:
     """Artwork from an SVG or PDF; raises ``PlanError`` with one sentence."""
     if _is_pdf(data):
         return _pdf(data, name, page)
-    text = _svg_text(data)
+    text = unzipped(data)
     assert text is not None
     return _svg(data, text, name)
 
@@ -93,16 +77,11 @@ def _artwork(
 
 
 def _svg(data: bytes, text: bytes, name: str) -> Artwork:
-    if len(text) > LARGEST_SVG:
-        raise PlanError(f"“{name}” is over 50 MB of markup: export the artwork as PNG at print size.")
-    inside, cut = _OUTSIDE.subn(rb'\1""', text)
-    if b"<!ENTITY" in inside:
-        raise PlanError(f"“{name}” defines entities, which Swaddon does not expand: export it as plain SVG.")
     try:
-        markup = inside.decode("utf-8")
+        markup, cut = plain_markup(text, name)
         root = ElementTree.fromstring(markup)
         size = _svg_size(root)
-    except (UnicodeDecodeError, ValueError, ElementTree.ParseError, RecursionError) as error:
+    except (ValueError, ElementTree.ParseError, RecursionError) as error:
         raise PlanError(f"“{name}” is damaged or cut short: export the drawing again.") from error
     if weight(root) > MOST:
         raise PlanError(f"“{name}” refers to itself over and over: export it as plain SVG, or as PNG at print size.")
@@ -193,7 +172,7 @@ def _pdf_pixels(data: bytes, name: str, page: int, width: int, height: int) -> R
     try:
         with _pdf_lock:
             document = pypdfium2.PdfDocument(data)
-            sheet = document[page - 1]
+            pages, sheet = len(document), document[page - 1]
             scale = max(width / sheet.get_size()[0], height / sheet.get_size()[1])
             bitmap = sheet.render(scale=scale, fill_color=(255, 255, 255, 0), rev_byteorder=True, maybe_alpha=True)
             pixels = bitmap.to_numpy().copy()
@@ -201,5 +180,6 @@ def _pdf_pixels(data: bytes, name: str, page: int, width: int, height: int) -> R
     except pypdfium2.PdfiumError as error:
         raise PlanError(f"Page {page} of “{name}” cannot be drawn: export it again, or as PNG.") from error
     if pixels.shape[2] == 4 and not pixels[..., 3].any():
-        pixels[..., 3] = 255
+        where = f"page {page} of “{name}”" if pages > 1 else f"the page of “{name}”"
+        raise PlanError(f"There is nothing on {where}: choose a page that shows something.")
     return _fitted(pixels, width, height)
