@@ -3,8 +3,9 @@
 import hashlib
 import math
 import re
-import threading
 from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
 from importlib import resources
 from typing import Any
 from xml.etree import ElementTree
@@ -15,6 +16,8 @@ from numpy.typing import NDArray
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.raster import Rgba
 from swaddon.core.errors import PlanError
+from swaddon.core.units import number_of
+from swaddon.io import apart
 from swaddon.io.svg_markup import plain_markup, unzipped
 from swaddon.io.svg_weight import MOST, weight
 
@@ -22,10 +25,11 @@ SHOWN_PPI = 300.0
 LARGEST_SHOWN_PX = 36_000_000
 """A drawing is kept at 300 ppi of its own size, or at this many pixels when that is less."""
 
+_ROOM = 16
+"""Bytes that a pixel of the picture takes while it is drawn: four planes, twice over, and packed in between."""
+
 _PX_PER_INCH = {"": 96.0, "px": 96.0, "pt": 72.0, "pc": 6.0, "in": 1.0, "mm": 25.4, "cm": 2.54}
 _LENGTH = re.compile(r"^\s*([0-9.]+(?:e[+-]?\d+)?)\s*(px|pt|pc|in|mm|cm)?\s*$", re.IGNORECASE)
-_pdf_lock = threading.Lock()
-
 Render = Callable[[int, int], Rgba]
 
 
@@ -39,44 +43,78 @@ def _is_pdf(data: bytes) -> bool:
 
 
 def decode_drawing(data: bytes, name: str, page: int = 1) -> Artwork:
-    """Artwork from an SVG or PDF; raises ``PlanError`` with one sentence."""
-    if _is_pdf(data):
-        return _pdf(data, name, page)
-    text = unzipped(data)
-    assert text is not None
-    return _svg(data, text, name)
+    """Artwork from an SVG or PDF, drawn in a process of its own; raises ``PlanError`` with one sentence."""
+    try:
+        facts, (rgba,) = apart.run(opened, data, name, page)
+    except ValueError as error:
+        raise PlanError(f"“{name}” is damaged, or cannot be drawn: export it again, or as PNG.") from error
+
+    def render(width: int, height: int) -> Rgba:
+        try:
+            _, (pixels,) = apart.run(drawn, data, name, page, width, height)
+        except ValueError as error:
+            raise PlanError(f"“{name}” cannot be drawn at {width} × {height} px: export it as PNG.") from error
+        return pixels
+
+    return Artwork(
+        rgba=rgba,
+        content_id=hashlib.blake2b(data, digest_size=16, person=str(page).encode()[:16]).hexdigest(),
+        file_name=name,
+        file_format=facts["kind"],
+        has_alpha=True,
+        notes=tuple(facts["notes"]),
+        render=render,
+        page=page,
+        pages=facts["pages"],
+        natural_width_mm=round(facts["width_in"] * 25.4, 2),
+    )
 
 
-def _artwork(
-    data: bytes, name: str, kind: str, size_in: tuple[float, float], render: Render, notes: tuple[str, ...],
-    page: int = 1, pages: int = 1,
-) -> Artwork:  # fmt: skip
-    width_in, height_in = size_in
+# in the process apart
+
+
+def opened(data: bytes, name: str, page: int) -> tuple[dict[str, Any], list[Rgba]]:
+    """What a drawing says of itself, and its picture as it is shown."""
+    drawing = _drawing(data, name, page)
+    width_in, height_in = drawing.size_in
     area = width_in * height_in
     if not (0.01 <= width_in <= 400 and 0.01 <= height_in <= 400) or not math.isfinite(area):
         raise PlanError(f"“{name}” says it is {width_in:.3g} × {height_in:.3g} in: give the drawing a sensible size.")
     ppi = min(SHOWN_PPI, math.sqrt(LARGEST_SHOWN_PX / area))
-    rgba = render(max(1, round(width_in * ppi)), max(1, round(height_in * ppi)))
-    rgba.flags.writeable = False
-    digest = hashlib.blake2b(data, digest_size=16, person=str(page).encode()[:16]).hexdigest()
-    return Artwork(
-        rgba=rgba,
-        content_id=digest,
-        file_name=name,
-        file_format=kind,
-        has_alpha=True,
-        notes=notes,
-        render=render,
-        page=page,
-        pages=pages,
-        natural_width_mm=round(width_in * 25.4, 2),
-    )
+    width, height = max(1, round(width_in * ppi)), max(1, round(height_in * ppi))
+    apart.make_room(_ROOM * width * height)
+    rgba = drawing.render(width, height)
+    facts = {"kind": drawing.kind, "width_in": width_in, "notes": drawing.notes, "pages": drawing.pages}
+    return facts, [rgba]
+
+
+def drawn(data: bytes, name: str, page: int, width: int, height: int) -> tuple[None, list[Rgba]]:
+    """The picture of a drawing at some pixels."""
+    apart.make_room(_ROOM * width * height)
+    return None, [_drawing(data, name, page).render(width, height)]
+
+
+@dataclass(frozen=True)
+class _Drawing:
+    kind: str
+    size_in: tuple[float, float]
+    render: Render
+    notes: list[str]
+    pages: int = 1
+
+
+def _drawing(data: bytes, name: str, page: int) -> _Drawing:
+    if _is_pdf(data):
+        return _pdf(data, name, page)
+    text = unzipped(data)
+    assert text is not None
+    return _svg(text, name)
 
 
 # SVG
 
 
-def _svg(data: bytes, text: bytes, name: str) -> Artwork:
+def _svg(text: bytes, name: str) -> _Drawing:
     try:
         markup, cut = plain_markup(text, name)
         root = ElementTree.fromstring(markup)
@@ -90,11 +128,7 @@ def _svg(data: bytes, text: bytes, name: str) -> Artwork:
         notes.append("pictures linked from outside the file left out")
     if "<text" in markup:
         notes.append("lettering is set in the fonts of this machine: outlines are surer")
-
-    def render(width: int, height: int) -> Rgba:
-        return _svg_pixels(markup, name, width, height)
-
-    return _artwork(data, name, "SVG", size, render, tuple(notes))
+    return _Drawing("SVG", size, partial(_svg_pixels, markup, name), notes)
 
 
 def _svg_size(root: ElementTree.Element) -> tuple[float, float]:
@@ -142,27 +176,24 @@ def _fitted(pixels: NDArray[Any], width: int, height: int) -> Rgba:
 # PDF
 
 
-def _pdf(data: bytes, name: str, page: int) -> Artwork:
+def _pdf(data: bytes, name: str, page: int) -> _Drawing:
     import pypdfium2
 
     try:
-        with _pdf_lock:
-            document = pypdfium2.PdfDocument(data)
-            pages = len(document)
-            if not 1 <= page <= pages:
-                raise PlanError(f"“{name}” has {pages} page(s): there is no page {page}.")
-            width_pt, height_pt = document[page - 1].get_size()
-            document.close()
+        document = pypdfium2.PdfDocument(data)
+        pages = len(document)
+        if not 1 <= page <= pages:
+            raise PlanError(f"“{name}” has {number_of(pages, 'page')}: there is no page {page}.")
+        width_pt, height_pt = document[page - 1].get_size()
+        document.close()
     except pypdfium2.PdfiumError as error:
         raise PlanError(f"“{name}” is damaged, or locked with a password: export the page again.") from error
-
-    def render(width: int, height: int) -> Rgba:
-        return _pdf_pixels(data, name, page, width, height)
 
     notes = ["drawn at the plan’s resolution"]
     if pages > 1:
         notes.append(f"page {page} of {pages}")
-    return _artwork(data, name, "PDF", (width_pt / 72, height_pt / 72), render, tuple(notes), page, pages)
+    render = partial(_pdf_pixels, data, name, page)
+    return _Drawing("PDF", (width_pt / 72, height_pt / 72), render, notes, pages)
 
 
 def _pdf_pixels(data: bytes, name: str, page: int, width: int, height: int) -> Rgba:
@@ -170,13 +201,12 @@ def _pdf_pixels(data: bytes, name: str, page: int, width: int, height: int) -> R
     import pypdfium2
 
     try:
-        with _pdf_lock:
-            document = pypdfium2.PdfDocument(data)
-            pages, sheet = len(document), document[page - 1]
-            scale = max(width / sheet.get_size()[0], height / sheet.get_size()[1])
-            bitmap = sheet.render(scale=scale, fill_color=(255, 255, 255, 0), rev_byteorder=True, maybe_alpha=True)
-            pixels = bitmap.to_numpy().copy()
-            document.close()
+        document = pypdfium2.PdfDocument(data)
+        pages, sheet = len(document), document[page - 1]
+        scale = max(width / sheet.get_size()[0], height / sheet.get_size()[1])
+        bitmap = sheet.render(scale=scale, fill_color=(255, 255, 255, 0), rev_byteorder=True, maybe_alpha=True)
+        pixels = bitmap.to_numpy().copy()
+        document.close()
     except pypdfium2.PdfiumError as error:
         raise PlanError(f"Page {page} of “{name}” cannot be drawn: export it again, or as PNG.") from error
     if pixels.shape[2] == 4 and not pixels[..., 3].any():

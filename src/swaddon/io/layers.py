@@ -8,6 +8,7 @@ import io
 import zipfile
 from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 from xml.etree import ElementTree
 
 import numpy as np
@@ -17,6 +18,7 @@ from PIL import Image
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.raster import bands
 from swaddon.core.errors import PlanError
+from swaddon.io import apart
 from swaddon.io.archives import TooLarge, entry
 from swaddon.io.png import png_chunks
 from swaddon.io.stated_size import width_mm
@@ -35,25 +37,27 @@ def is_openraster(data: bytes) -> bool:
 
 def decode_openraster(data: bytes, name: str) -> Artwork:
     """Artwork from an OpenRaster file; raises ``PlanError`` with one sentence."""
-    damaged = f"“{name}” is damaged or is no OpenRaster file: save it again, or as PNG."
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            picture, notes, ppi = _picture(archive, name)
-    except PlanError:
-        raise
-    except Exception as error:
-        raise PlanError(damaged) from error
-    rgba = np.asarray(picture).copy()
-    rgba.flags.writeable = False
+        facts, (rgba,) = apart.run(opened, data, name)
+    except ValueError as error:
+        raise PlanError(f"“{name}” is damaged or is no OpenRaster file: save it again, or as PNG.") from error
+    ppi = None if facts["ppi"] is None else (facts["ppi"][0], facts["ppi"][1])
     return Artwork(
         rgba=rgba,
         content_id=hashlib.blake2b(data, digest_size=16).hexdigest(),
         file_name=name,
         file_format="OpenRaster",
         has_alpha=True,
-        notes=tuple(notes),
-        natural_width_mm=width_mm(ppi, picture.size, 1),
+        notes=tuple(facts["notes"]),
+        natural_width_mm=width_mm(ppi, (rgba.shape[1], rgba.shape[0]), 1),
     )
+
+
+def opened(data: bytes, name: str) -> tuple[dict[str, Any], list[NDArray[np.uint8]]]:
+    """What a layered file says of itself, and its picture; worked out in a process apart."""
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        picture, notes, ppi = _picture(archive, name)
+    return {"notes": notes, "ppi": ppi}, [np.asarray(picture)]
 
 
 def _picture(archive: zipfile.ZipFile, name: str) -> tuple[Image.Image, list[str], tuple[float, float] | None]:
@@ -68,6 +72,7 @@ def _picture(archive: zipfile.ZipFile, name: str) -> tuple[Image.Image, list[str
     width, height = int(root.get("w", "0")), int(root.get("h", "0"))
     if width < 1 or height < 1 or width * height > LARGEST_PIXELS:
         raise PlanError(f"“{name}” says it is {width} × {height} px: save it at its print size, 300 ppi.")
+    apart.make_room(12 * width * height)  # the picture, a layer and what is laid over it
     ppi, stack = _stated_ppi(root), root.find("stack")
     if stack is None:
         raise ValueError("no stack")

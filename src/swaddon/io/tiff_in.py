@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from swaddon.core.errors import PlanError
+from swaddon.io import apart
 from swaddon.io.colour_managed import sixteen_bits
 
 _WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB, _PALETTE, _SEPARATED = 0, 1, 2, 3, 5
@@ -15,6 +16,9 @@ _ASSOCIATED, _UNASSOCIATED = 1, 2
 _UNSIGNED, _FLOAT = 1, 3
 _OLD_JPEG, _JPEG = 6, 7
 _REDUCED, _MASK, _MOST_PAGES = 1, 4, 200
+_MOST_CHANNELS = 8
+"""Channels that room is made for (assumed): files of many spots are read within the bound, or not at all."""
+
 _ICC_TAG, _ORIENTATION_TAG = 34675, 274
 _MAGIC = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 
@@ -40,7 +44,7 @@ def is_tiff(data: bytes) -> bool:
 
 
 def read_tiff(data: bytes, name: str, most_px: int) -> Samples | None:
-    """First page of a TIFF that is no smaller copy of another.
+    """First page of a TIFF that is no smaller copy of another, read in a process of its own.
 
     ``None`` when the general image reader serves it better (JPEG inside, palette).
 
@@ -48,18 +52,42 @@ def read_tiff(data: bytes, name: str, most_px: int) -> Samples | None:
     ------
     PlanError
         When it holds what is not read; the sentence says what and what to do.
+    ValueError
+        It is damaged.
     """
+    facts, arrays = apart.run(opened, data, name, most_px)
+    if facts is None:
+        return None
+    alpha = arrays[1] if facts["has_alpha"] else None
+    icc = arrays[-1].tobytes() if facts["has_icc"] else None
+    return Samples(arrays[0], alpha, facts["is_cmyk"], tuple(facts["notes"]), icc, facts["orientation"])
+
+
+def opened(data: bytes, name: str, most_px: int) -> tuple[dict[str, Any] | None, list[NDArray[Any]]]:
+    """What a TIFF says of itself; its colour, alpha and profile; worked out in a process apart."""
     import tifffile
 
     with tifffile.TiffFile(io.BytesIO(data)) as file:
         page = _first_whole(file.pages)
         if page.photometric == _PALETTE or int(page.compression) in (_OLD_JPEG, _JPEG):
-            return None
+            return None, []
         _check(page, name, most_px)
+        # the samples, and twice over on the way to 8 bits
+        apart.make_room(4 * int(page.imagewidth) * int(page.imagelength) * _pixel_bytes(page))
         array = _decoded(page, name)
         icc = page.tags.get(_ICC_TAG)
         turned = page.tags.get(_ORIENTATION_TAG)
-    return _samples(page, array, None if icc is None else bytes(icc.value), 1 if turned is None else int(turned.value))
+    profile = None if icc is None else bytes(icc.value)
+    found = _samples(page, array, profile, 1 if turned is None else int(turned.value))
+    facts = {
+        "is_cmyk": found.is_cmyk,
+        "notes": found.notes,
+        "orientation": found.orientation,
+        "has_alpha": found.alpha is not None,
+        "has_icc": bool(profile),
+    }
+    parts: list[Any] = [found.colour, found.alpha, np.frombuffer(profile, np.uint8) if profile else None]
+    return facts, [part for part in parts if part is not None]
 
 
 def _first_whole(pages: Any) -> Any:
@@ -88,6 +116,10 @@ def _check(page: Any, name: str, most_px: int) -> None:
         raise PlanError(f"“{name}” holds signed or complex numbers, not a picture's: save it with 8 or 16 bits.")
     if int(page.samplesperpixel) < {_RGB: 3, _SEPARATED: 4}.get(int(page.photometric), 1):
         raise PlanError(f"“{name}” has fewer channels than its colours need: save the artwork again.")
+
+
+def _pixel_bytes(page: Any) -> int:
+    return min(int(page.samplesperpixel), _MOST_CHANNELS) * max(1, int(page.bitspersample) // 8)
 
 
 def _decoded(page: Any, name: str) -> NDArray[Any]:
