@@ -241,7 +241,7 @@ def _give_planes_back() -> None:
 def main(arguments: list[str] | None = None) -> None:
     """Entry point: every refusal is one sentence on standard error and exit code 2."""
     from swaddon.core.errors import PlanError
-    from swaddon.io import outputs
+    from swaddon.io import apart, outputs
     from swaddon.io.whole import sweep
 
     logging.disable(logging.CRITICAL)
@@ -250,12 +250,15 @@ def main(arguments: list[str] | None = None) -> None:
     _share_one_heap()
     sweep()
     outputs.begin()
+    apart.distrust()
     try:
         code = typer.main.get_command(app).main(arguments, prog_name="swaddon", standalone_mode=False)
     except (typer.Abort, KeyboardInterrupt):
         sys.exit(130)
     except outputs.WouldReplace as error:
         _refuse(f"{str(error).rstrip('.')}, or --replace")
+    except apart.TooHeavyError as error:
+        _refuse(f"{error}, or --trust-artwork where you trust it")
     except (PlanError, ValueError) as error:
         _refuse(str(error))
     except MemoryError:

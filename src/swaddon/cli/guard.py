@@ -19,6 +19,17 @@ WRITES = frozenset(
 )
 """Parameters that are files or folders to be written."""
 
+SHOWS = frozenset({"artwork", "chart_or_plan", "files", "job", "plan_or_job", "scan", "orders"})
+"""Parameters that hold artwork, or jobs with artwork."""
+
+_TRUST = Annotated[
+    bool,
+    typer.Option(
+        "--trust-artwork",
+        help="Read also drawings, layers and TIFF files that take over 10 s of computing or 1 GB.",
+    ),
+]
+
 _REPLACE = Annotated[
     bool,
     typer.Option("--replace", help="Replace files that are there and that Swaddon did not write, or changed since."),
@@ -41,12 +52,15 @@ def _guarded(command: Callable[..., None]) -> Callable[..., None]:
         item.replace(annotation=hints.get(name, item.annotation)) for name, item in signature.parameters.items()
     ]
     writes = any(item.name in WRITES for item in parameters)
+    shows = any(item.name in SHOWS for item in parameters)
 
     @functools.wraps(command)
     def run(*given: Any, **named: Any) -> None:
-        from swaddon.io import outputs
+        from swaddon.io import apart, outputs
 
         replaces = named.pop("replace", False) if writes else False
+        if shows and named.pop("trust_artwork", False):
+            apart.trust(None)
         values = signature.bind(*given, **named).arguments
         for name in READS & set(values):
             _protect(values[name])
@@ -60,6 +74,9 @@ def _guarded(command: Callable[..., None]) -> Callable[..., None]:
     if writes:
         keyword = inspect.Parameter.KEYWORD_ONLY
         parameters.append(inspect.Parameter("replace", keyword, default=False, annotation=_REPLACE))
+    if shows:
+        keyword = inspect.Parameter.KEYWORD_ONLY
+        parameters.append(inspect.Parameter("trust_artwork", keyword, default=False, annotation=_TRUST))
     run.__signature__ = signature.replace(parameters=parameters)  # type: ignore[attr-defined]
     run.__annotations__ = {item.name: item.annotation for item in parameters}
     return run
@@ -67,7 +84,11 @@ def _guarded(command: Callable[..., None]) -> Callable[..., None]:
 
 def _protect(value: object) -> None:
     from swaddon.io import outputs
+    from swaddon.io.names import refuse_odd
 
     for path in value if isinstance(value, list | tuple) else (value,):
-        if isinstance(path, str | Path) and str(path) and len(str(path)) < 4096 and Path(path).is_file():
+        if not isinstance(path, str | Path) or not str(path) or len(str(path)) >= 4096:
+            continue
+        refuse_odd(Path(path))
+        if Path(path).is_file():
             outputs.protect(Path(path), "what this command reads")

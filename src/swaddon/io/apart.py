@@ -5,6 +5,7 @@ reads the file from anonymous memory, and leaves its pictures there; sizes and w
 decoder that was taken over can hand out nothing but pictures. A drawing that has no end ends in one sentence.
 """
 
+import hashlib
 import importlib
 import json
 import mmap
@@ -41,16 +42,29 @@ _PRELOADED = ("swaddon.io.drawings", "swaddon.io.layers", "swaddon.io.tiff_in")
 _lock = threading.Lock()
 _helper: "tuple[socket.socket, subprocess.Popen[bytes]] | None" = None
 _own = threading.local()
-_unbound = threading.Event()
+_trusted: set[str | None] = set()
 
 
 class TooHeavyError(PlanError):
-    """A file takes more than the bounds; whoever trusts it may read it without."""
+    """A file takes more than the bounds; whoever trusts its ``content`` (a hash) may read it without."""
+
+    def __init__(self, text: str, content: str) -> None:
+        super().__init__(text)
+        self.content = content
 
 
-def unbind(trusts: bool = True) -> None:
-    """Read without bounds from now on, or with them again: the files are trusted."""
-    (_unbound.set if trusts else _unbound.clear)()
+def trust(content: str | None) -> None:
+    """Read the file with this content without bounds from now on; ``None``: every file."""
+    _trusted.add(content)
+
+
+def distrust() -> None:
+    """Read every file within the bounds again."""
+    _trusted.clear()
+
+
+def _content(data: bytes) -> str:
+    return hashlib.blake2b(data, digest_size=16).hexdigest()
 
 
 @contextmanager
@@ -80,22 +94,25 @@ def run(work: Work, data: bytes, name: str, *rest: Any) -> tuple[Any, Arrays]:
     ValueError
         It ended with anything else: the file is damaged.
     """
-    bounds = None if _unbound.is_set() else [MOST_CPU_S, MOST_BYTES + 2 * len(data)]
+    is_trusted = bool(_trusted) and (None in _trusted or _content(data) in _trusted)
+    bounds = None if is_trusted else [MOST_CPU_S, MOST_BYTES + 2 * len(data)]
     asked = {"work": [work.__module__, work.__name__], "rest": [name, *rest], "bounds": bounds}
     ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
     with ours, _in_memory([data]) as (held,):
         with theirs:
             _send_to_helper(theirs.fileno(), held)
         ours.send(json.dumps(asked).encode())
-        answer, kept = _answer(ours, name)
+        answer, kept = _answer(ours, name, None if is_trusted else _WALL_S)
     try:
-        return _taken(answer, kept, name)
+        return _taken(answer, kept)
+    except _TooMuch as much:
+        raise TooHeavyError(_too_heavy(name), _content(data)) from much
     finally:
         for handle in kept:
             os.close(handle)
 
 
-def _answer(ours: socket.socket, name: str) -> tuple[dict[str, Any], list[int]]:
+def _answer(ours: socket.socket, name: str, most_s: float | None) -> tuple[dict[str, Any], list[int]]:
     """All that comes back until the end is told; the work is ended when nobody wants it any more."""
     said: dict[str, Any] = {}
     kept: list[int] = []
@@ -106,8 +123,10 @@ def _answer(ours: socket.socket, name: str) -> tuple[dict[str, Any], list[int]]:
             took = time.monotonic() - begun
             if watch is not None:
                 watch(name if took > _SHOWN_AFTER_S else "", took)
-            if took > _WALL_S and not _unbound.is_set():
-                raise TooHeavyError(_too_heavy(name))
+            if most_s is not None and took > most_s:
+                _kill(said)
+                said["ended"] = signal.SIGKILL
+                return said, kept
             if not select.select([ours], [], [], _POLL_S)[0]:
                 continue
             message, handles, _, _ = socket.recv_fds(ours, _MESSAGE, 16)
@@ -116,28 +135,36 @@ def _answer(ours: socket.socket, name: str) -> tuple[dict[str, Any], list[int]]:
                 raise ValueError("the decoder ended without a word")
             said.update(json.loads(message))
     except BaseException:
-        with suppress(OSError):
-            if "pid" in said:
-                os.kill(int(said["pid"]), signal.SIGKILL)
+        _kill(said)
         for handle in kept:
             os.close(handle)
         raise
     return said, kept
 
 
+def _kill(said: dict[str, Any]) -> None:
+    with suppress(OSError):
+        if "pid" in said:
+            os.kill(int(said["pid"]), signal.SIGKILL)
+
+
+class _TooMuch(Exception):  # noqa: N818 - told by TooHeavyError, which knows the file
+    pass
+
+
 def _too_heavy(name: str) -> str:
     return (
         f"“{name}” takes more than {MOST_CPU_S:.0f} s of computing or {MOST_BYTES / 1e9:.0f} GB of memory to draw: "
-        "export it as PNG at print size, or read it without bounds where you trust it"
+        "export it as PNG at print size"
     )
 
 
-def _taken(said: dict[str, Any], kept: list[int], name: str) -> tuple[Any, Arrays]:
+def _taken(said: dict[str, Any], kept: list[int]) -> tuple[Any, Arrays]:
     if "refused" in said:
         raise PlanError(str(said["refused"]))
     was_ended = "arrays" not in said and said["ended"] in (signal.SIGXCPU, signal.SIGKILL, signal.SIGABRT)
     if "heavy" in said or was_ended:
-        raise TooHeavyError(_too_heavy(name))
+        raise _TooMuch
     if "arrays" not in said:
         raise ValueError(str(said.get("failed", "the decoder broke down")))
     arrays: Arrays = []
@@ -185,14 +212,16 @@ def _send_to_helper(reply: int, held: int) -> None:
                 socket.send_fds(_started()[0], [b"file"], [reply, held])
                 return
             except OSError:
-                _end_helper()
+                end()
                 if is_last:
                     raise
 
 
 def _started() -> "tuple[socket.socket, subprocess.Popen[bytes]]":
     global _helper  # noqa: PLW0603 - one helper for the whole program
-    if _helper is None or _helper[1].poll() is not None:
+    if _helper is not None and _helper[1].poll() is not None:
+        end()
+    if _helper is None:
         ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
         with theirs:
             quiet = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
@@ -205,7 +234,8 @@ def _started() -> "tuple[socket.socket, subprocess.Popen[bytes]]":
     return _helper
 
 
-def _end_helper() -> None:
+def end() -> None:
+    """Let the helper go; the next file starts another one."""
     global _helper  # noqa: PLW0603
     if _helper is not None:
         _helper[0].close()

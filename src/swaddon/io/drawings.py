@@ -49,9 +49,10 @@ def decode_drawing(data: bytes, name: str, page: int = 1) -> Artwork:
     except ValueError as error:
         raise PlanError(f"“{name}” is damaged, or cannot be drawn: export it again, or as PNG.") from error
 
-    def render(width: int, height: int) -> Rgba:
+    def render(width: int, height: int, check: Callable[[], None]) -> Rgba:
         try:
-            _, (pixels,) = apart.run(drawn, data, name, page, width, height)
+            with apart.watched(lambda _name, _took: check()):
+                _, (pixels,) = apart.run(drawn, data, name, page, width, height)
         except ValueError as error:
             raise PlanError(f"“{name}” cannot be drawn at {width} × {height} px: export it as PNG.") from error
         return pixels

@@ -17,7 +17,7 @@ from swaddon.core.errors import PlanError
 from swaddon.core.press.processes import USUAL
 from swaddon.io import drawings, layers, profiles
 from swaddon.io.colour_managed import is_srgb, to_srgb
-from swaddon.io.names import shown
+from swaddon.io.names import refuse_odd, shown
 from swaddon.io.stated_size import stated_ppi, tiff_ppi, width_mm
 from swaddon.io.tiff_in import is_tiff, read_tiff
 
@@ -43,6 +43,7 @@ def read_artwork(path: Path, page: int = 1) -> Artwork:
     name = shown(path)
     if path.is_dir():
         raise PlanError(f"“{name}” is a folder: give a {KINDS} file inside it.")
+    refuse_odd(path)
     try:
         size = path.stat().st_size
         if size > LARGEST_BYTES:

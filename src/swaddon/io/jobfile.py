@@ -24,7 +24,7 @@ from swaddon.core.sheet.settings import SheetSettings
 from swaddon.io.archives import UNREADABLE, TooLarge, entry, json_entry
 from swaddon.io.migrations import MIGRATIONS as _MIGRATIONS
 from swaddon.io.migrations import migrated
-from swaddon.io.names import clean, shown
+from swaddon.io.names import clean, refuse_odd, shown
 from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import Strict, model_of, value_of
@@ -200,6 +200,7 @@ def read_job(path: Path) -> StoredJob:
     PlanError
         One sentence: what is wrong with which file.
     """
+    refuse_odd(path)
     try:
         if path.stat().st_size > _LARGEST_JOB:
             raise PlanError(f"The job “{shown(path)}” is larger than 2 GB and was not opened.")

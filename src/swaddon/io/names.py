@@ -1,12 +1,25 @@
 """File names as text that can be shown and stored, also those with bytes that are no text."""
 
 import os
+import stat
 from pathlib import Path
+
+from swaddon.core.errors import PlanError
 
 
 def shown(path: Path) -> str:
     """The name of a file; bytes that are no UTF-8 become a replacement character."""
     return clean(path.name)
+
+
+def refuse_odd(path: Path) -> None:
+    """Raise ``PlanError`` for a pipe, a device or a socket: reading one may never end. What is missing is told then."""
+    try:
+        mode = path.stat().st_mode
+    except (OSError, ValueError):
+        return
+    if not (stat.S_ISREG(mode) or stat.S_ISDIR(mode)):
+        raise PlanError(f"“{shown(path)}” is a pipe, a device or a socket, not a file: save it as a file first.")
 
 
 def clean(name: str) -> str:

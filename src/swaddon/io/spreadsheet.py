@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from swaddon.core.errors import PlanError
-from swaddon.io.names import clean, shown
+from swaddon.io.names import clean, refuse_odd, shown
 from swaddon.io.outputs import output_file
 from swaddon.io.profiles import reason
 
@@ -33,6 +33,7 @@ class Row:
 
 def read_text(path: Path) -> str:
     """The text of a CSV file, UTF-8 with or without a mark, else Windows-1252; raises ``PlanError``."""
+    refuse_odd(path)
     try:
         if path.stat().st_size > _LARGEST_BYTES:
             raise PlanError(f"“{shown(path)}” is larger than 2 MB, too much for a list: give the table alone.")

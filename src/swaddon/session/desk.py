@@ -25,6 +25,7 @@ from swaddon.core.plan.printed_regions import printing
 from swaddon.core.plan.stages import Checks, Plan, make_plan
 from swaddon.core.proof.cloth import ClothKind
 from swaddon.core.proof.misregistration import Misregistration
+from swaddon.io import apart
 from swaddon.session.job import Job
 from swaddon.session.memory import memory_words
 from swaddon.session.preview import Frame, Previewer
@@ -247,7 +248,8 @@ class Desk:
         def run() -> None:
             self._stops_files.clear()
             try:
-                result = work()
+                with apart.watched(self._reading):
+                    result = work()
             except Superseded:
                 self._post(failed)
             except PlanError as error:
@@ -259,6 +261,13 @@ class Desk:
                 self._post(lambda: done(result))
 
         self._files.submit(run)
+
+    def _reading(self, name: str, took_s: float) -> None:
+        """A file that takes long to read is told with its seconds, and given up when that is wanted."""
+        self.check_files()
+        if name:
+            most = apart.MOST_CPU_S
+            self._file_progress(f"Reading “{name}”: {took_s:.0f} s of {most:.0f}", min(1.0, took_s / most))
 
     def _file_work_failed(self, failed: Callable[[], None], text: str) -> None:
         failed()

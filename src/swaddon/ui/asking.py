@@ -41,6 +41,13 @@ def ask_over(window: QWidget, folder: Path, held: str) -> Over:
     return answers.get(pressed, "cancel")
 
 
+def ask_trust(window: QWidget, text: str) -> bool:
+    """Whether a file that takes too much is read all the same."""
+    more = "Read it without bounds only where you know who made it: it can hold the machine up for long."
+    choices = (("Leave it out", _ACCEPT), ("Read it all the same", _DESTROY))
+    return _pressed(window, "Place artwork", f"{text}.", more, choices) == "Read it all the same"
+
+
 def _pressed(
     window: QWidget, title: str, text: str, more: str, choices: tuple[tuple[str, QMessageBox.ButtonRole], ...]
 ) -> str:

@@ -3,7 +3,6 @@
 from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QTimer
 from PySide6.QtGui import QGuiApplication, QImage, QImageWriter
@@ -24,6 +23,7 @@ from swaddon.session.tray import Tray
 from swaddon.ui.actions import Actions
 from swaddon.ui.asking import Answer, Newer, ask_newer, ask_unsaved
 from swaddon.ui.exporting import Exporting
+from swaddon.ui.reading import Reader
 from swaddon.ui.recovery import Copies, LeftCopy, RecoveryList
 from swaddon.ui.saving import save_name
 from swaddon.ui.shell import Shell
@@ -51,6 +51,7 @@ class JobFiles:
         self._timer.start()
         self.ask_unsaved: Callable[[], Answer] = partial(ask_unsaved, window, session)
         self.ask_newer: Callable[[Path], Newer] = partial(ask_newer, window)
+        self.read = Reader(window, desk)
 
     # artwork
 
@@ -100,7 +101,7 @@ class JobFiles:
                     refused.append(str(error))
             return opened, refused
 
-        self._later(load, lambda result: self._several(like, *result))
+        self.read(load, lambda result: self._several(like, *result))
 
     def _several(self, like: Job, opened: list[tuple[Job, Path | None]], refused: list[str]) -> None:
         begins_empty = self._session.job.file is None and self._session.job is like
@@ -156,7 +157,7 @@ class JobFiles:
         file = self._session.job.file
         if file is not None:
             shown, uid = file, self._session.uid
-            self._later(
+            self.read(
                 lambda: storage.other_page(shown, page),
                 lambda other: self._land(uid, edits.show_page(other), f"Page {page}"),
             )
@@ -176,7 +177,7 @@ class JobFiles:
             if uid == self._session.uid:
                 then(tile.art.name)
 
-        self._later(lambda: storage.load_tile(path), added)
+        self.read(lambda: storage.load_tile(path), added)
 
     def _place_later(self, load: Callable[[], ArtworkFile]) -> None:
         uid = self._session.uid
@@ -185,7 +186,7 @@ class JobFiles:
             edit = edits.place_artwork(file, shop.press(USUAL))
             self._land(uid, edit, f"“{file.artwork.file_name}”")
 
-        self._later(load, place)
+        self.read(load, place)
 
     def _land(self, uid: int, edit: Edit, what: str) -> None:
         """Make an edit whose work is done to the job that asked for it, wherever that is by now."""
@@ -254,7 +255,7 @@ class JobFiles:
             if job.notices:
                 self._window.tell(" ".join(job.notices))
 
-        self._later(load, opened)
+        self.read(load, opened)
 
     def save(self) -> bool:
         """Save where the job came from, else ask; True when it is saved."""
@@ -376,20 +377,13 @@ class JobFiles:
             what = "1 job is" if len(opened) == 1 else f"{len(opened)} jobs are"
             self._window.tell(" ".join([f"{what} back as kept, not yet saved." if opened else "", *refused]).strip())
 
-        self._later(load, recovered)
+        self.read(load, recovered)
 
     def end(self) -> None:
         """The window closes on purpose: nothing to recover."""
         self._timer.stop()
         self._desk.wait_for_files()
         self.copies.close()
-
-    def _later(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
-        def finish(result: Any) -> None:
-            self._window.tell("")
-            done(result)
-
-        self._desk.in_background(work, finish)
 
 
 def _png_of(image: QImage) -> bytes:

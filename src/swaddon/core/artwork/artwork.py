@@ -35,7 +35,8 @@ class Artwork:
     profile
         Name of the embedded colour profile, empty without one.
     render
-        For drawings (SVG, PDF): draws the whole artwork at a width and height in pixels, ``uint8 (H, W, 4)``.
+        For drawings (SVG, PDF): draws the whole artwork at a width and height in pixels, ``uint8 (H, W, 4)``; what it
+        is given third is called now and then, and may raise to stop it.
     page, pages
         Page shown, from 1 on, and how many the file has.
     natural_width_mm
@@ -49,7 +50,7 @@ class Artwork:
     has_alpha: bool
     notes: tuple[str, ...] = field(default=())
     profile: str = ""
-    render: Callable[[int, int], Rgba] | None = None
+    render: Callable[[int, int, Callable[[], None]], Rgba] | None = None
     page: int = 1
     pages: int = 1
     natural_width_mm: float | None = None

@@ -24,7 +24,7 @@ class PlacedSettings:
     placement: Placement = of("settings.placement")
 
 
-def placed(settings: PlacedSettings) -> Rgba:
+def placed(settings: PlacedSettings, run: Run) -> Rgba:
     """The artwork at print size on the plan's grid, ``uint8 (H, W, 4)``, straight alpha."""
     artwork, placement = settings.artwork, settings.placement
     if placement.is_outside(artwork.width_px, artwork.height_px):
@@ -40,17 +40,17 @@ def placed(settings: PlacedSettings) -> Rgba:
         )
     if artwork.render is None:
         return resample(placement.place(artwork.rgba), width, height)
-    return resample(_drawn(artwork, placement, width), width, height)
+    return resample(_drawn(artwork, placement, width, run), width, height)
 
 
-def _drawn(artwork: Artwork, placement: Placement, width: int) -> Rgba:
+def _drawn(artwork: Artwork, placement: Placement, width: int, run: Run) -> Rgba:
     """A drawing rendered so that its printed part is as wide as the grid."""
     assert artwork.render is not None
     scale = width / artwork.placed_px(placement)[0]
     whole = round(artwork.width_px * scale), round(artwork.height_px * scale)
     if whole[0] * whole[1] > LARGEST_GRID_PX:
         raise PlanError("The cropped drawing would be too large to render at this width; choose a smaller print width.")
-    picture = artwork.render(max(1, whole[0]), max(1, whole[1]))
+    picture = artwork.render(max(1, whole[0]), max(1, whole[1]), run.check)
     return placement.scaled(picture.shape[1] / artwork.width_px, picture.shape[0] / artwork.height_px).place(picture)
 
 
