@@ -104,7 +104,7 @@ def quickly(monkeypatch):
     """One second of computing is enough to try it."""
     monkeypatch.setattr(apart, "MOST_CPU_S", 1.0)
     yield
-    apart.distrust()
+    apart.renew()
 
 
 @pytest.mark.parametrize("name", HEAVY)

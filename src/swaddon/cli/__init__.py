@@ -193,7 +193,8 @@ def bench(
     from swaddon.app import run
 
     # Qt's loop would hold a handler of Python's back; what is left half written is swept at the next start
-    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    for number in _ENDING:
+        signal.signal(number, signal.SIG_DFL)
     _give_planes_back()
     raise SystemExit(run(job))
 
@@ -212,10 +213,32 @@ def _refuse(sentence: str) -> NoReturn:
     sys.exit(USAGE_EXIT)
 
 
-def _end_cleanly_when_asked() -> None:
-    """Let a plan that is told to end take away what it has half written."""
-    if threading.current_thread() is threading.main_thread():
-        signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))
+_ENDING = (signal.SIGINT, signal.SIGTERM)
+_AWAY_S = 0.4
+
+
+def _end_when_asked() -> None:
+    """Let a command that is told to end take away what it has half written, but never wait for what it computes.
+
+    Threads that stand in the middle of a stage would hold it up for seconds: so it goes without them. What is left
+    half written then is swept at the next start.
+    """
+    if threading.current_thread() is not threading.main_thread():
+        return
+
+    def told(number: int, _frame: object) -> None:
+        from swaddon.io import apart
+
+        apart.give_up()
+        late = threading.Timer(_AWAY_S, os._exit, (128 + number,))
+        late.daemon = True
+        late.start()
+        if number == signal.SIGINT:
+            raise KeyboardInterrupt
+        sys.exit(128 + number)
+
+    for number in _ENDING:
+        signal.signal(number, told)
 
 
 _M_ARENA_MAX, _M_MMAP_THRESHOLD = -8, -3
@@ -246,11 +269,11 @@ def main(arguments: list[str] | None = None) -> None:
 
     logging.disable(logging.CRITICAL)
     warnings.simplefilter("ignore")
-    _end_cleanly_when_asked()
+    _end_when_asked()
     _share_one_heap()
     sweep()
     outputs.begin()
-    apart.distrust()
+    apart.renew()
     try:
         code = typer.main.get_command(app).main(arguments, prog_name="swaddon", standalone_mode=False)
     except (typer.Abort, KeyboardInterrupt):

@@ -26,6 +26,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from swaddon.core.engine import Superseded
 from swaddon.core.errors import PlanError
 
 Arrays = list[NDArray[Any]]
@@ -43,6 +44,7 @@ _lock = threading.Lock()
 _helper: "tuple[socket.socket, subprocess.Popen[bytes]] | None" = None
 _own = threading.local()
 _trusted: set[str | None] = set()
+_given_up = threading.Event()
 
 
 class TooHeavyError(PlanError):
@@ -58,9 +60,15 @@ def trust(content: str | None) -> None:
     _trusted.add(content)
 
 
-def distrust() -> None:
-    """Read every file within the bounds again."""
+def give_up() -> None:
+    """End whatever is read, in every thread: the program ends."""
+    _given_up.set()
+
+
+def renew() -> None:
+    """Read every file within the bounds, as at the start."""
     _trusted.clear()
+    _given_up.clear()
 
 
 def _content(data: bytes) -> str:
@@ -121,6 +129,8 @@ def _answer(ours: socket.socket, name: str, most_s: float | None) -> tuple[dict[
     try:
         while "ended" not in said:
             took = time.monotonic() - begun
+            if _given_up.is_set():
+                raise Superseded
             if watch is not None:
                 watch(name if took > _SHOWN_AFTER_S else "", took)
             if most_s is not None and took > most_s:
