@@ -1,5 +1,6 @@
-"""Commands end when they are told to, and never begin on what has no end: pipes and drawings that ask for too much."""
+"""Commands end when they are told to or cannot be heard, and never begin on what has no end."""
 
+import errno
 import os
 import signal
 import subprocess
@@ -7,6 +8,7 @@ import sys
 import time
 
 import pytest
+from PIL import Image
 from tests.acceptance.test_outputs_of_commands import DECLARED, flag, is_argument
 
 from swaddon.cli import main
@@ -68,3 +70,54 @@ def test_a_trusted_drawing_is_offered_and_read(tmp_path, capsys, monkeypatch):
         main(["plan", str(tmp_path / "heavy.svg"), "--width", "30mm", "--trust-artwork"])
     assert ended.value.code == 0
     apart.renew()
+
+
+class Gone:
+    """Standard output on a full disk, or whose reader has left; what is written is kept back until it is flushed."""
+
+    encoding, errors = "utf-8", "strict"
+
+    def __init__(self, error: type[OSError], number: int, at_once: bool) -> None:
+        self.error, self.at_once = error(number, os.strerror(number)), at_once
+
+    def write(self, text: str) -> int:
+        if self.at_once and text:
+            raise self.error
+        return len(text)
+
+    def flush(self) -> None:
+        raise self.error
+
+
+@pytest.mark.parametrize(
+    "command", [("version",), ("profiles",), ("media",), ("supplies",), ("store", "check"), *DECLARED]
+)
+@pytest.mark.parametrize("at_once", [True, False])
+def test_no_command_breaks_on_an_output_that_takes_nothing(command, at_once, monkeypatch, capsys):
+    """Fourteen of sixteen commands ended in a traceback on a full disk; drawn from the declarations, by their help."""
+    arguments = [*command] if command in {("version",), ("profiles",), ("media",)} else [*command, "--help"]
+    for gone in (Gone(OSError, errno.ENOSPC, at_once), Gone(BrokenPipeError, errno.EPIPE, at_once)):
+        monkeypatch.setattr(sys, "stdout", gone)
+        with pytest.raises(SystemExit) as ended:
+            main(arguments)
+        assert ended.value.code == 2
+        told = capsys.readouterr().err
+        assert told.startswith("The result could not be printed (")
+        assert told.count("\n") == 1
+
+
+def test_a_closed_output_holds_nothing_up(tmp_path):
+    """``swaddon plan … >&-``: there is no standard output at all."""
+    command = ["sh", "-c", 'exec "$@" >&-', "sh", sys.executable, "-m", "swaddon", "profiles"]
+    made = subprocess.run(command, stderr=subprocess.PIPE, text=True, timeout=60, check=False)
+    assert (made.returncode, made.stderr) == (0, "")
+
+
+@pytest.mark.parametrize("name", ["region_file", "outline", "preset", "lineup", "job"])
+def test_files_nested_without_end_are_refused(name, tmp_path, capsys):
+    (tmp_path / "deep.json").write_text("[" * 45_000 + "]" * 45_000)
+    Image.new("RGB", (9, 9)).save(tmp_path / "a.png")
+    with pytest.raises(SystemExit) as ended:
+        main(["plan", str(tmp_path / "a.png"), flag(name), str(tmp_path / "deep.json")])
+    assert ended.value.code == 2
+    assert "deep.json" in capsys.readouterr().err

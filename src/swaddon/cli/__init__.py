@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Annotated, NoReturn
 import typer
 
 from swaddon import __version__
-from swaddon.cli import costs, flow, log, orders, sheets, testprint, variants
+from swaddon.cli import costs, flow, log, orders, sheets, terminal, testprint, variants
 from swaddon.cli.guard import guard
 from swaddon.cli.options import PlanOptions, takes
 from swaddon.cli.progress import TerminalProgress
@@ -69,7 +69,7 @@ def plan(options: PlanOptions) -> None:
     if options.save_job is not None:
         job, recommends_choke = orders.saved(job, options, recommends_choke), False
     if len(job.lines) > 1 or options.line or options.lines:
-        _put(orders.plan_order(job, options, recommends_choke))
+        print(orders.plan_order(job, options, recommends_choke))
         return
     request = job.request()
     assert request is not None
@@ -109,24 +109,14 @@ def _run(request: "PlanRequest", options: PlanOptions, recommends_choke: bool) -
 
             write_report_page(made, report, Run(Cache(), progress=progress.report))
     if options.as_json:
-        _put(json.dumps(plan_report(made, rate), indent=2, ensure_ascii=False))
+        print(json.dumps(plan_report(made, rate), indent=2, ensure_ascii=False))
     else:
         lines = [plan_table(made, rate)]
         if out is not None:
             lines.append(f"Written to {out}")
         if report is not None:
             lines.append(f"Report written to {report}")
-        _put("\n".join(lines))
-
-
-def _put(text: str) -> None:
-    """Print; a full device or a closed pipe is told in a sentence."""
-    try:
-        sys.stdout.write(text.encode("utf-8", "replace").decode("utf-8") + "\n")
-        sys.stdout.flush()
-    except OSError as error:
-        sys.stdout = open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115, PTH123 - so that nothing is flushed again
-        raise ValueError(f"The result could not be printed ({(error.strerror or 'refused').lower()})") from error
+        print("\n".join(lines))
 
 
 @app.command()
@@ -166,7 +156,7 @@ def fit_inks(
         fitted = fit(chart.cmyk, chart.xyz, progress.report)
     source = f"“{measured.name}”" + (f", made {chart.created}" if chart.created else "")
     write_profile(out, fitted_profile(base, fitted, source, out.stem, datetime.date.today()))
-    _put(f"{told(fitted)}\nWritten to {out}: use it with --profile {out}")
+    print(f"{told(fitted)}\nWritten to {out}: use it with --profile {out}")
 
 
 @app.command(name="set-up")
@@ -274,8 +264,11 @@ def main(arguments: list[str] | None = None) -> None:
     sweep()
     outputs.begin()
     apart.renew()
+    before = terminal.take_over()
+    ours = sys.stdout
     try:
         code = typer.main.get_command(app).main(arguments, prog_name="swaddon", standalone_mode=False)
+        sys.stdout.flush()
     except (typer.Abort, KeyboardInterrupt):
         sys.exit(130)
     except outputs.WouldReplace as error:
@@ -284,10 +277,15 @@ def main(arguments: list[str] | None = None) -> None:
         _refuse(f"{error}, or --trust-artwork where you trust it")
     except (PlanError, ValueError) as error:
         _refuse(str(error))
+    except RecursionError:
+        _refuse("A file is nested deeper than anything that Swaddon writes: save it again")
     except MemoryError:
         _refuse("This print needs more memory than there is: choose a smaller print width")
     except Exception as error:
         if not hasattr(error, "format_message"):
             raise
         _refuse(error.format_message())
+    finally:
+        if sys.stdout is ours:
+            sys.stdout = before
     sys.exit(code if isinstance(code, int) else 0)

@@ -39,6 +39,8 @@ def read_rules(path: Path, artwork: Artwork, settings: PlanSettings) -> tuple[Re
         raise ValueError(f"{what} cannot be read: {reason(error)}") from error
     except json.JSONDecodeError as error:
         raise ValueError(f"{what} is not JSON (line {error.lineno}): write a list of entries") from error
+    except RecursionError as error:
+        raise ValueError(f"{what} is nested too deep: write a list of entries") from error
     listed = entries if isinstance(entries, list) else None
     if listed is None:
         raise ValueError(f"{what} must hold a list of entries")
