@@ -111,6 +111,21 @@ def test_runs_are_found_by_words_and_by_what_they_are(book, asked, wanted):
 
 
 @pytest.mark.parametrize(
+    ("held", "typed"),
+    [
+        ("Étoile", "ÉTOILE"), ("étoile", "Etoile"), ("Łódź", "lodz"), ("łódź", "ŁÓDŹ"), ("Rødgrød", "RODGROD"),
+        ("Straße", "STRASSE"), ("STRASSE", "straße"), ("İstanbul", "istanbul"), ("ISPARTA", "ısparta"),
+        ("Σίσυφος", "ΣΙΣΥΦΟΣ"), ("Ёлка", "елка"), ("東京", "東京"), ("Ǆungla", "dzungla"),
+    ],
+)  # fmt: skip
+def test_names_and_words_are_found_whatever_their_case_and_accents(book, held, typed):
+    """In words, and in the name of the artwork, which SQLite alone compares by its English letters only."""
+    book.add([run_entry(1, note=held, artwork="plain.png"), run_entry(2, artwork=f"{held}-front.png")], {})
+    assert len(book.find(Query(words=typed))) == 2
+    assert [int(item.entry.uid, 16) for item in book.find(Query(artwork=typed))] == [2]
+
+
+@pytest.mark.parametrize(
     "hostile",
     [
         "' OR 1=1 --",

@@ -14,7 +14,7 @@ from swaddon.core.errors import PlanError
 from swaddon.core.log.entry import Entry, Page, page_of
 from swaddon.core.log.likeness import WIDTH, features_of
 from swaddon.core.log.query import Query
-from swaddon.core.log.words import words_of
+from swaddon.core.log.words import plain, words_of
 from swaddon.core.schema import document
 from swaddon.store.engine import WRITES
 from swaddon.store.faults import faults_told
@@ -25,7 +25,7 @@ from swaddon.store.tables import BLOBS, ENTRIES, FACTS, STANDING, TROUBLES
 Read = Callable[[str], Entry]
 """Makes an entry of its JSON text, checked: the book's texts may be another bench's."""
 
-_FORM = "2"
+_FORM = "3"
 """Raised whenever ``_stand`` writes other things than before: the runs are then made anew from the entries."""
 
 _PAGE = 200
@@ -333,7 +333,7 @@ def _stands(n: int, page: Page) -> tuple[dict[str, Any], tuple[str, ...]]:
         "garment": "" if ordered_ is None else ordered_.garment,
         "process": "" if ordered_ is None else ordered_.process,
         "press": "" if ordered_ is None else ordered_.press,
-        "artwork": "" if ordered_ is None else ordered_.artwork,
+        "artwork": "" if ordered_ is None else plain(ordered_.artwork),
         "artwork_key": "" if ordered_ is None else ordered_.artwork_key,
         "words": words_of(entry),
         "document": _text(entry),

@@ -8,7 +8,7 @@ from sqlalchemy.dialects.postgresql import TSQUERY
 
 from swaddon.core.log.days import begins, ends
 from swaddon.core.log.query import MOST_WORDS, Query
-from swaddon.core.log.words import tokens
+from swaddon.core.log.words import plain, tokens
 from swaddon.store.tables import STANDING, TROUBLES
 
 
@@ -30,7 +30,7 @@ def condition(query: Query, found_by_words: bool = False) -> ColumnElement[bool]
         if value:
             asked.append(of(column) == value)
     if query.artwork:
-        asked.append(STANDING.c.artwork.icontains(query.artwork, autoescape=True))
+        asked.append(STANDING.c.artwork.contains(plain(query.artwork), autoescape=True))
     if query.trouble:
         asked.append(of(STANDING.c.n).in_(select(TROUBLES.c.n).where(TROUBLES.c.trouble == query.trouble)))
     with suppress(ValueError):  # what is no day asks for nothing

@@ -8,14 +8,31 @@ from swaddon.core.log.troubles import KNOWN
 MOST_WORDS, _LONGEST = 1200, 40
 
 
+_STROKED = str.maketrans({
+    "ł": "l", "ø": "o", "đ": "d", "ħ": "h", "ŧ": "t", "ı": "i", "ȷ": "j", "ŋ": "n", "ð": "d", "þ": "th", "æ": "ae",
+    "œ": "oe", "ƀ": "b", "ɓ": "b", "ɖ": "d", "ɗ": "d", "ɛ": "e", "ɔ": "o", "ɨ": "i", "ʉ": "u", "ĸ": "k",
+    "ſ": "s", "ς": "σ",
+})  # fmt: skip
+"""Letters whose stroke, hook or ligature Unicode does not take apart, as people type them without."""
+
+
+def plain(text: str) -> str:
+    """Text without case and accents, of any script.
+
+    >>> [plain(text) for text in ("ÉTOILE", "Łódź", "Rødgrød", "STRASSE", "İstanbul", "ISPARTA", "ısparta", "ΟΔΟΣ")]
+    ['etoile', 'lodz', 'rodgrod', 'strasse', 'istanbul', 'isparta', 'isparta', 'οδοσ']
+    """
+    apart = unicodedata.normalize("NFKD", unicodedata.normalize("NFKD", text).casefold())
+    return "".join(sign for sign in apart if not unicodedata.combining(sign)).translate(_STROKED)
+
+
 def tokens(text: str) -> tuple[str, ...]:
     """Words without case and accents; anything but letters and digits parts them.
 
     >>> tokens("Crème-brûlée, Größe M!")
     ('creme', 'brulee', 'grosse', 'm')
     """
-    plain = unicodedata.normalize("NFKD", unicodedata.normalize("NFKD", text).casefold())
-    bare = "".join(sign for sign in plain if not unicodedata.combining(sign))
+    bare = plain(text)
     return tuple(word[:_LONGEST] for word in "".join(s if s.isalnum() else " " for s in bare).split())
 
 
