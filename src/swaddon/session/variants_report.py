@@ -13,11 +13,13 @@ import cv2
 from swaddon.core.colour.spaces import Rgb, hex_from_rgb
 from swaddon.core.count.money import at_quantities, money_text
 from swaddon.core.errors import PlanError
+from swaddon.core.holes.settings import Screen
 from swaddon.core.plan.outcome import NONE_UNDER, Outcome
-from swaddon.core.plan.variants import AS_IT_IS, GarmentChoice, Worked, differing_colour, dominated
+from swaddon.core.plan.variants import AS_IT_IS, GarmentChoice, Variant, Worked, differing_colour, dominated
 from swaddon.io.outputs import output_set
-from swaddon.io.profiles import reason
+from swaddon.io.profiles import reason, shipped_names
 from swaddon.io.spreadsheet import write_rows
+from swaddon.session import as_typed
 
 NAMES = ("variants.json", "variants.csv", "variants.html")
 _HEADS = (
@@ -52,6 +54,7 @@ def variant_report(item: Worked, is_dominated: bool, quantity: int = 1) -> dict[
         "white": variant.white.title,
         "knockout": variant.knockout.title,
         "holes": variant.holes.title,
+        "options": options_of(variant),
     }
     if outcome is None:
         return out | {"problem": item.problem, "dominated": False}
@@ -74,6 +77,24 @@ def variant_report(item: Worked, is_dominated: bool, quantity: int = 1) -> dict[
         ],
         "dominated": is_dominated,
     }
+
+
+def options_of(variant: Variant) -> dict[str, str | list[str]]:
+    """The variant as the options of ``plan`` that make it; what stays as the job has it is left out."""
+    out: dict[str, str | list[str]] = {"--garment": hex_from_rgb(variant.garment.rgb)}
+    press = variant.press
+    out |= {"--profile": press.name} if press.name in shipped_names() else {"--process": press.process}
+    white = {path.removeprefix("white."): value for path, value in variant.white.changes}
+    if "mode" in white:
+        out["--white"] = as_typed.white(white)
+    for path, value in variant.knockout.changes:
+        if path == "knockouts" and isinstance(value, tuple):
+            out["--knockout"] = [as_typed.knockout(item) for item in value]
+    for path, value in variant.holes.at(press).changes:
+        if path == "holes.default":
+            assert value is None or isinstance(value, Screen)
+            out["--holes"] = as_typed.screen(value)
+    return out
 
 
 def variants_report(found: Sequence[Worked], quantity: int = 1) -> list[dict[str, Any]]:
