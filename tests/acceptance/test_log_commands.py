@@ -93,7 +93,7 @@ def test_a_backup_moves_a_book_to_a_server_and_back(book, tmp_path, monkeypatch)
         server.remove()
     assert "cannot be reached" in refused("log", "find")
     monkeypatch.delenv("SWADDON_STORE")
-    assert "0 were new" in run("store", "restore", tmp_path / "again.zip")
+    assert "0 of them new" in run("store", "restore", tmp_path / "again.zip")
     assert "no backup" in refused("store", "restore", tmp_path / "missing.zip")
 
 

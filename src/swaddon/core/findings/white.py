@@ -44,7 +44,7 @@ def white_choice(scene: Scene) -> Iterator[Finding]:
     is_off = settings.white.mode == "none" or not any(scene.profile.hits)
     needs_white = not is_white(settings.garment) if not scene.ware.is_cloth else is_dark(settings.garment)
     # White of the design prints whatever lies under colour: only what gets no white goes dull.
-    bare_mm2 = scene.measures.printed_mm2 - scene.measures.white_mm2
+    bare_mm2 = scene.measures.printed_mm2 - (scene.measures.white_mm2 if any(scene.profile.hits) else 0.0)
     if is_off and needs_white and bare_mm2 >= _BARE_AT_LEAST_MM2:
         kind = "a dark" if is_dark(settings.garment) else "a coloured"
         text = (
