@@ -395,3 +395,16 @@ def test_white_off_counts_what_gets_no_white_alone(make):
     white = make(art, garment=BLACK, white=WhiteSettings("none", design=True, choke_mm=0.1))
     assert white.measures.white_mm2 > 0
     assert "white-off-dark" not in {item.code for item in white.findings}
+
+
+def test_no_choke_is_no_trouble_where_the_recommendation_says_none(make):
+    """Colour within white of the design has no edge where white could peek: ``--choke auto`` gave 0, and was told."""
+    art = np.full((160, 200, 4), 255, np.uint8)
+    art[40:120, 50:150, :3] = (200, 30, 40)
+    made = make(art, garment=BLACK, white=WhiteSettings("solid", choke_mm=0.0))
+    assert made.choke.recommended_mm == 0
+    assert "choke-zero" not in {item.code for item in made.findings}
+    art[:40, :, 3] = 0
+    bare = make(art, garment=BLACK, white=WhiteSettings("solid", choke_mm=0.0))
+    assert bare.choke.recommended_mm > 0
+    assert "choke-zero" in {item.code for item in bare.findings}

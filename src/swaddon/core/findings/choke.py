@@ -90,6 +90,8 @@ def choke_zero(scene: Scene) -> Iterator[Finding]:
     white = scene.settings.white
     if white.choke_mm > 0 or white.mode == "none" or not is_dark(scene.settings.garment):
         return
+    if scene.choke.recommended_mm < _SAME_MM:
+        return  # no edge of the print has white under colour: the recommendation says so itself
     box = bounds(scene.white)
     if box is None:
         return
