@@ -40,8 +40,10 @@ def prepare() -> str:
     Gives a sentence when they cannot be kept, so that plans stay slow.
     """
     from swaddon.core import fast
+    from swaddon.io import apart
     from swaddon.io.tables import cache_folder
 
+    apart.begin()
     try:
         if not fast.enable(cache_folder()):
             fast.compile_all(cache_folder())

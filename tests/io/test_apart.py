@@ -141,30 +141,49 @@ def test_a_decoder_that_breaks_down_is_a_damaged_file(how):
     assert apart.run(slow, b"", "a", 0.0)[0] == {"name": "a"}
 
 
-def test_it_is_told_and_stopped_while_it_works(monkeypatch):
+def test_it_is_told_and_stopped_while_it_works():
     """Whoever does not want it any more raises; the process is gone then, and not after its ten seconds."""
-    told, pids = [], []
-    real = os.kill
+    told = []
 
     def watch(name: str, took: float) -> None:
         told.append(name)
         if took > 1.3:
             raise Superseded
 
-    def killed(pid: int, number: int) -> None:
-        pids.append(pid)
-        real(pid, number)
-
-    monkeypatch.setattr(os, "kill", killed)
+    apart.run(slow, b"data", "warm", 0.0)
+    helper = apart._helper[1].pid
     with apart.watched(watch), pytest.raises(Superseded):
         apart.run(slow, b"data", "long.svg", 8.0)
     assert told[0] == ""
     assert told[-1] == "long.svg"
-    (pid,) = pids
+    until_gone(lambda: at_work_for(helper))
+
+
+def test_it_ends_when_nobody_listens_before_it_began():
+    """Whoever gives up at once, before the helper has answered, leaves nothing behind either."""
+
+    def at_once(_name: str, _took: float) -> None:
+        raise Superseded
+
+    apart.run(slow, b"data", "warm", 0.0)
+    helper = apart._helper[1].pid
+    apart.trust(None)
+    with apart.watched(at_once), pytest.raises(Superseded):
+        apart.run(slow, b"data", "long.svg", 600.0)
+    apart.renew()
+    apart.run(slow, b"data", "next", 0.0)
+    until_gone(lambda: at_work_for(helper))
+
+
+def at_work_for(helper: int) -> bool:
+    return bool(Path(f"/proc/{helper}/task/{helper}/children").read_text().split())
+
+
+def until_gone(is_there) -> None:
     deadline = time.monotonic() + 20
-    while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
+    while is_there() and time.monotonic() < deadline:
         time.sleep(0.02)
-    assert not Path(f"/proc/{pid}").exists()
+    assert not is_there()
 
 
 def test_a_helper_that_was_killed_is_started_again():

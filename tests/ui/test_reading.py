@@ -51,6 +51,18 @@ def test_a_file_that_takes_too_much_is_left_out_or_trusted(bench, heavy, settle,
     settle()
 
 
+def test_the_bench_closes_in_the_middle_of_it(bench, heavy, monkeypatch):
+    """It does not wait until the drawing is drawn: nobody will see it."""
+    monkeypatch.setattr(apart, "MOST_CPU_S", 30.0)
+    read = []
+    monkeypatch.setattr(apart, "_taken", lambda *_: read.append(1))
+    bench.files.load_artwork(heavy)
+    until(bench.progress.isVisible)
+    bench.files.ask_unsaved = lambda: "discard"
+    bench.close()
+    assert not read
+
+
 def test_it_is_shown_and_can_be_stopped(bench, heavy, settle, monkeypatch):
     monkeypatch.setattr(apart, "MOST_CPU_S", 30.0)
     monkeypatch.setattr(apart, "_SHOWN_AFTER_S", 0.1)

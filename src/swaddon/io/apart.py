@@ -105,12 +105,16 @@ def run(work: Work, data: bytes, name: str, *rest: Any) -> tuple[Any, Arrays]:
     is_trusted = bool(_trusted) and (None in _trusted or _content(data) in _trusted)
     bounds = None if is_trusted else [MOST_CPU_S, MOST_BYTES + 2 * len(data)]
     asked = {"work": [work.__module__, work.__name__], "rest": [name, *rest], "bounds": bounds}
-    ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
-    with ours, _in_memory([data]) as (held,):
-        with theirs:
-            _send_to_helper(theirs.fileno(), held)
-        ours.send(json.dumps(asked).encode())
-        answer, kept = _answer(ours, name, None if is_trusted else _WALL_S)
+    try:
+        ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
+        with ours, _in_memory([data]) as (held,):
+            with theirs:
+                _send_to_helper(theirs.fileno(), held)
+            ours.send(json.dumps(asked).encode())
+            answer, kept = _answer(ours, name, None if is_trusted else _WALL_S)
+    except OSError as error:
+        why = (error.strerror or "the system refused it").lower()
+        raise PlanError(f"“{name}” could not be read ({why}): close what else is open, and try again.") from error
     try:
         return _taken(answer, kept)
     except _TooMuch as much:
@@ -121,7 +125,7 @@ def run(work: Work, data: bytes, name: str, *rest: Any) -> tuple[Any, Arrays]:
 
 
 def _answer(ours: socket.socket, name: str, most_s: float | None) -> tuple[dict[str, Any], list[int]]:
-    """All that comes back until the end is told; the work is ended when nobody wants it any more."""
+    """All that comes back until the end is told; when nobody wants it any more, closing ``ours`` ends the work."""
     said: dict[str, Any] = {}
     kept: list[int] = []
     begun = time.monotonic()
@@ -134,7 +138,6 @@ def _answer(ours: socket.socket, name: str, most_s: float | None) -> tuple[dict[
             if watch is not None:
                 watch(name if took > _SHOWN_AFTER_S else "", took)
             if most_s is not None and took > most_s:
-                _kill(said)
                 said["ended"] = signal.SIGKILL
                 return said, kept
             if not select.select([ours], [], [], _POLL_S)[0]:
@@ -145,17 +148,10 @@ def _answer(ours: socket.socket, name: str, most_s: float | None) -> tuple[dict[
                 raise ValueError("the decoder ended without a word")
             said.update(json.loads(message))
     except BaseException:
-        _kill(said)
         for handle in kept:
             os.close(handle)
         raise
     return said, kept
-
-
-def _kill(said: dict[str, Any]) -> None:
-    with suppress(OSError):
-        if "pid" in said:
-            os.kill(int(said["pid"]), signal.SIGKILL)
 
 
 class _TooMuch(Exception):  # noqa: N818 - told by TooHeavyError, which knows the file
@@ -281,10 +277,21 @@ def _watch_over(reply: int, held: int) -> int:
         pid = os.fork()
         if pid == 0:
             os._exit(_work(answers, held, asked))
-        answers.send(json.dumps({"pid": pid}).encode())
-        _, status = os.waitpid(pid, 0)
+        status = _end_of(pid, answers)
         answers.send(json.dumps({"ended": os.WTERMSIG(status) if os.WIFSIGNALED(status) else 0}).encode())
     return 0
+
+
+def _end_of(pid: int, answers: socket.socket) -> int:
+    """How the work ended; it is ended as soon as nobody listens, stopped, killed or closed as the program may be."""
+    ended = os.pidfd_open(pid)
+    while True:
+        ready, _, _ = select.select([answers.fileno(), ended], [], [])
+        if ended not in ready and not answers.recv(1):
+            os.kill(pid, signal.SIGKILL)
+            ready = [ended]
+        if ended in ready:
+            return os.waitpid(pid, 0)[1]
 
 
 def _work(answers: socket.socket, held: int, asked: dict[str, Any]) -> int:

@@ -72,12 +72,14 @@ class Journal:
                 raise
 
     def uids(self) -> tuple[str, ...]:
-        """All runs, the oldest first."""
-        try:
-            found = [path for path in self.folder.iterdir() if (path / _DRAFT).is_file() and path.name[0] != "."]
-        except FileNotFoundError:
-            return ()
-        return tuple(path.name for path in sorted(found, key=lambda path: (path / _DRAFT).stat().st_mtime_ns))
+        """All runs, the oldest first; what comes into the book meanwhile, here or from another bench, is gone."""
+        found = []
+        with suppress(FileNotFoundError):
+            for path in self.folder.iterdir():
+                if path.name[0] != ".":
+                    with suppress(FileNotFoundError, NotADirectoryError):
+                        found.append(((path / _DRAFT).stat().st_mtime_ns, path.name))
+        return tuple(name for _, name in sorted(found))
 
     def kept(self, uid: str) -> Kept:
         """What is held of a run."""

@@ -102,7 +102,7 @@ class Desk:
         self.gave_up_regions = False
         self._shown_before = ""
         self.is_stopped = False
-        self._stops_files = threading.Event()
+        self._stops_files, self._ends = threading.Event(), threading.Event()
         self._file_progress = NewestTold(post, self.progressed.emit)
         self._planner = NewestWins[PlanRequest]("planner", self._make_plan, self._plan_failed)
         self._drawer = NewestWins[_FrameRequest]("drawer", self._draw, self._draw_failed)
@@ -224,6 +224,11 @@ class Desk:
         """Return when the file work begun so far has ended; its results are posted."""
         self._files.submit(lambda: None).result()
 
+    def end_files(self) -> None:
+        """The window closes: give up what is read, and return when all that is written has ended."""
+        self._ends.set()
+        self.wait_for_files()
+
     def forget(self) -> None:
         """Give back what was kept for jobs that are closed; what the open one needs is made again when it is needed."""
         self.cache.clear()
@@ -265,6 +270,8 @@ class Desk:
     def _reading(self, name: str, took_s: float) -> None:
         """A file that takes long to read is told with its seconds, and given up when that is wanted."""
         self.check_files()
+        if self._ends.is_set():
+            raise Superseded
         if name:
             most = apart.MOST_CPU_S
             self._file_progress(f"Reading “{name}”: {took_s:.0f} s of {most:.0f}", min(1.0, took_s / most))

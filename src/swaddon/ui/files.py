@@ -382,7 +382,7 @@ class JobFiles:
     def end(self) -> None:
         """The window closes on purpose: nothing to recover."""
         self._timer.stop()
-        self._desk.wait_for_files()
+        self._desk.end_files()
         self.copies.close()
 
 
