@@ -14,6 +14,7 @@ from pathlib import Path
 import imagecodecs
 import numpy as np
 import pytest
+from tests.io import pdf
 from tests.io.slow_decoder import broken, slow
 
 from swaddon.core.engine import Superseded
@@ -35,23 +36,19 @@ def svg(body: str) -> bytes:
 def forms() -> bytes:
     """A PDF whose forms each show the next one ten times, eight deep."""
 
-    def stream(data: bytes, more: bytes = b"") -> bytes:
-        return b"<</Length %d%s>>stream\n" % (len(data), more) + data + b"\nendstream"
-
     box = b"/Type/XObject/Subtype/Form/BBox[0 0 2000 2000]"
     first = b"<</Type/Page/Parent 2 0 R/MediaBox[0 0 2000 2000]/Contents 4 0 R/Resources<</XObject<</X0 5 0 R>>>>>>"
-    objects = [b"<</Type/Catalog/Pages 2 0 R>>", b"<</Type/Pages/Kids[3 0 R]/Count 1>>", first, stream(b"/X0 Do " * 10)]
+    objects = [
+        b"<</Type/Catalog/Pages 2 0 R>>",
+        b"<</Type/Pages/Kids[3 0 R]/Count 1>>",
+        first,
+        pdf.stream(b"/X0 Do " * 10),
+    ]
     for at in range(8):
         next_one = b"/Resources<</XObject<</X%d %d 0 R>>>>" % (at + 1, 6 + at)
-        objects.append(stream(b"/X%d Do " % (at + 1) * 10, box + next_one))
-    objects.append(stream(b"0 0 1 rg 0 0 1000 1000 re f", box))
-    out, places = b"%PDF-1.4\n", []
-    for number, body in enumerate(objects, start=1):
-        places.append(len(out))
-        out += b"%d 0 obj" % number + body + b"endobj\n"
-    table = b"".join(b"%010d 00000 n \n" % place for place in places)
-    head = b"xref\n0 %d\n0000000000 65535 f \n" % (len(objects) + 1)
-    return out + head + table + b"trailer<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF" % (len(objects) + 1, len(out))
+        objects.append(pdf.stream(b"/X%d Do " % (at + 1) * 10, box + next_one))
+    objects.append(pdf.stream(b"0 0 1 rg 0 0 1000 1000 re f", box))
+    return pdf.file_of(objects)
 
 
 def layers(count: int) -> bytes:

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
+from tests.io.pdf import pdf
 
 from swaddon.core.artwork.placement import Placement
 from swaddon.core.errors import PlanError
@@ -19,23 +20,6 @@ from swaddon.session.job import request_for
 
 SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="50.8mm" height="25.4mm" viewBox="0 0 200 100">
 <rect x="20" y="20" width="60" height="60" fill="#c81e28"/><circle cx="150" cy="50" r="30" fill="#1e3cb4"/></svg>"""
-
-
-def pdf(*pages: bytes, size=(144, 72)) -> bytes:
-    """A plain PDF with one content stream a page (ISO 32000-1, written by hand)."""
-    objects = [b"<</Type/Catalog/Pages 2 0 R>>"]
-    kids = b" ".join(b"%d 0 R" % (3 + 2 * index) for index in range(len(pages)))
-    objects.append(b"<</Type/Pages/Kids[" + kids + b"]/Count %d>>" % len(pages))
-    for index, stream in enumerate(pages):
-        objects.append(b"<</Type/Page/Parent 2 0 R/MediaBox[0 0 %d %d]/Contents %d 0 R>>" % (*size, 4 + 2 * index))
-        objects.append(b"<</Length %d>>stream\n" % len(stream) + stream + b"\nendstream")
-    out, places = b"%PDF-1.4\n", []
-    for number, body in enumerate(objects, start=1):
-        places.append(len(out))
-        out += b"%d 0 obj" % number + body + b"endobj\n"
-    table = b"".join(b"%010d 00000 n \n" % place for place in places)
-    head = b"xref\n0 %d\n0000000000 65535 f \n" % (len(objects) + 1)
-    return out + head + table + b"trailer<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF" % (len(objects) + 1, len(out))
 
 
 GROWING = b'<!ENTITY e0 "ha">' + b"".join(b'<!ENTITY e%d "%s">' % (n, b"&e%d;" % (n - 1) * 10) for n in range(1, 10))

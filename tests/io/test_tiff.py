@@ -118,3 +118,18 @@ def test_the_full_picture_is_read_and_not_its_reduced_copy(order):
             writer.write(full[::8, ::8] if is_small else full, photometric="rgb", subfiletype=is_small, metadata=None)
     art = decode_artwork(file.getvalue(), "pages.tif")
     assert (art.width_px, art.height_px) == ((10, 8) if order == "small alone" else (80, 60))
+
+
+@pytest.mark.parametrize("compression", ["raw", "tiff_lzw", "jpeg"])
+@pytest.mark.parametrize("mode", ["1", "L", "LA", "P", "RGB", "RGBA", "CMYK"])
+def test_every_kind_is_decoded_apart(mode, compression, monkeypatch):
+    """Whichever reader serves it, what a file asks for cannot hurt the program."""
+    file = io.BytesIO()
+    try:
+        Image.new(mode, (40, 30)).save(file, "TIFF", compression=compression)
+    except (OSError, KeyError):
+        pytest.skip("no such file can be written")
+    assert decode_artwork(file.getvalue(), "a.tif").width_px == 40
+    monkeypatch.setattr(tifffile.TiffPage, "asarray", None)  # no picture comes about here
+    monkeypatch.setattr(Image.Image, "load", None)
+    assert decode_artwork(file.getvalue(), "a.tif").width_px == 40

@@ -15,7 +15,7 @@ from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.artwork.raster import bands
 from swaddon.core.errors import PlanError
 from swaddon.core.press.processes import USUAL
-from swaddon.io import drawings, layers, profiles
+from swaddon.io import apart, drawings, layers, profiles
 from swaddon.io.colour_managed import is_srgb, to_srgb
 from swaddon.io.names import refuse_odd, shown
 from swaddon.io.stated_size import stated_ppi, tiff_ppi, width_mm
@@ -26,6 +26,7 @@ KINDS = "PNG, JPEG, TIFF, WebP, SVG, PDF or OpenRaster"
 SUFFIXES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".svg", ".svgz", ".pdf", ".ora")
 LARGEST_PIXELS = 250_000_000
 LARGEST_BYTES = 2_000_000_000
+_BYTES_IN_WORK = 12  # a pixel's, while it is read, spread and converted
 
 Image.MAX_IMAGE_PIXELS = None  # the limit above is checked on the header, with a sentence of our own
 
@@ -88,7 +89,7 @@ def _decode_picture(data: bytes, name: str) -> Artwork:
         )
     with _told(name):
         ppi, orientation = stated_ppi(head, data), _orientation(head, data)
-        rgba, has_alpha, notes = _decode(head, data)
+        rgba, has_alpha, notes = _decode_apart(data, name) if head.format == "TIFF" else _decode(head, data)
         turned = _upright(rgba, orientation)
     if turned is not rgba:
         notes = [*notes, "turned upright as its EXIF data says"]
@@ -154,6 +155,20 @@ def _told(name: str) -> Iterator[None]:
         raise PlanError(f"“{name}” needs more memory than there is: save it at its print size.") from error
     except Exception as error:
         raise PlanError(_DAMAGED.format(name)) from error
+
+
+def _decode_apart(data: bytes, name: str) -> tuple[Array, bool, list[str]]:
+    value, (rgba,) = apart.run(opened, data, name)
+    return rgba, bool(value["has_alpha"]), list(value["notes"])
+
+
+def opened(data: bytes, name: str) -> tuple[Any, apart.Arrays]:
+    """A TIFF that the general reader serves best, for :func:`apart.run`; sRGB and alpha, and what was done to it."""
+    with _told(name):
+        head = Image.open(io.BytesIO(data), formats=("TIFF",))
+        apart.make_room(_BYTES_IN_WORK * head.width * head.height)
+        rgba, has_alpha, notes = _decode(head, data)
+    return {"has_alpha": has_alpha, "notes": notes}, [rgba]
 
 
 def _decode(head: Image.Image, data: bytes) -> tuple[Array, bool, list[str]]:

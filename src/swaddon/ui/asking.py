@@ -44,21 +44,22 @@ def ask_over(window: QWidget, folder: Path, held: str) -> Over:
 def ask_trust(window: QWidget, text: str) -> bool:
     """Whether a file that takes too much is read all the same."""
     more = "Read it without bounds only where you know who made it: it can hold the machine up for long."
-    choices = (("Leave it out", _ACCEPT), ("Read it all the same", _DESTROY))
-    return _pressed(window, "Place artwork", f"{text}.", more, choices) == "Read it all the same"
+    choices = (("Read it all the same", _DESTROY),)
+    return _pressed(window, "Place artwork", f"{text}.", more, choices, "Leave it out") == "Read it all the same"
 
 
 def _pressed(
-    window: QWidget, title: str, text: str, more: str, choices: tuple[tuple[str, QMessageBox.ButtonRole], ...]
-) -> str:
-    """Words of the button that was pressed; the first is at hand, and there is always a way to stay."""
+    window: QWidget, title: str, text: str, more: str, choices: tuple[tuple[str, QMessageBox.ButtonRole], ...],
+    stay: str = "Stay here",
+) -> str:  # fmt: skip
+    """Words of the button that was pressed; at hand is the first that takes nothing away, or the way to ``stay``."""
     box = QMessageBox(window)
     box.setWindowTitle(title)
     box.setText(text)
     box.setInformativeText(more)
     made = [box.addButton(words, role) for words, role in choices]
-    box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-    box.setDefaultButton(made[0])
+    staying = box.addButton(stay, QMessageBox.ButtonRole.RejectRole)
+    box.setDefaultButton(made[0] if choices[0][1] == _ACCEPT else staying)
     box.exec()
     clicked = box.clickedButton()
     return "" if clicked is None else clicked.text().replace("&", "")

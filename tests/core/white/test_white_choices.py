@@ -380,31 +380,3 @@ def test_hits_of_nothing_are_as_no_white_and_told_on_a_dark_garment(make, mode, 
     found = next(finding for finding in plan.findings if finding.code == "white-off-dark")
     mended = make_plan(replace(plan.request, settings=found.fix))
     assert next(material.amount for material in mended.materials if material.kind == "white") > 0
-
-
-def test_white_off_counts_what_gets_no_white_alone(make):
-    """White of the design prints whatever lies under colour: half of this badge is white; all white is no trouble."""
-    art = np.zeros((200, 300, 4), np.uint8)
-    art[20:180, 20:150] = (250, 250, 250, 255)
-    art[20:180, 150:280] = (200, 30, 40, 255)
-    made = make(art, garment=BLACK, white=WhiteSettings("none", design=True, choke_mm=0.1))
-    found = next(item for item in made.findings if item.code == "white-off-dark")
-    assert found.size == pytest.approx(0.5 * made.measures.printed_mm2, rel=0.02)
-    assert f"over {found.size / 100:.1f} cm²" in found.text
-    art[:, 150:] = 0
-    white = make(art, garment=BLACK, white=WhiteSettings("none", design=True, choke_mm=0.1))
-    assert white.measures.white_mm2 > 0
-    assert "white-off-dark" not in {item.code for item in white.findings}
-
-
-def test_no_choke_is_no_trouble_where_the_recommendation_says_none(make):
-    """Colour within white of the design has no edge where white could peek: ``--choke auto`` gave 0, and was told."""
-    art = np.full((160, 200, 4), 255, np.uint8)
-    art[40:120, 50:150, :3] = (200, 30, 40)
-    made = make(art, garment=BLACK, white=WhiteSettings("solid", choke_mm=0.0))
-    assert made.choke.recommended_mm == 0
-    assert "choke-zero" not in {item.code for item in made.findings}
-    art[:40, :, 3] = 0
-    bare = make(art, garment=BLACK, white=WhiteSettings("solid", choke_mm=0.0))
-    assert bare.choke.recommended_mm > 0
-    assert "choke-zero" in {item.code for item in bare.findings}
