@@ -215,7 +215,7 @@ def swaddon(*arguments: str, **options: object) -> subprocess.CompletedProcess:
         (["--gamut", "wide"], "hue or steps"),
         (["--fine", "60mm"], "outside 0 to 50 mm"),
         (["--profile", ""], "No press profile"),
-        (["--profile", "x" * 5000], "No press profile"),
+        (["--profile", "x" * 5000], "is no name that a disk can hold"),
         (["--knockout", "clicked:#ffffff:8@inf,nan"], "place"),
         (["--keep", "#ffffff:8@nan,1"], "place"),
     ],

@@ -144,13 +144,13 @@ def fit_inks(
     import datetime
 
     from swaddon.core.inks.fitting import fit_inks as fit
-    from swaddon.io import profiles
     from swaddon.io.cgats import read_chart
     from swaddon.io.fitted import fitted_profile, told, write_profile
+    from swaddon.session import shop
 
     if out.suffix.lower() != ".toml" or out.is_dir():
         raise ValueError(f"--out “{out}” is not a TOML file: give a name that ends in .toml")
-    base = profiles.load(profile)
+    base = shop.press_of(profile)
     chart = read_chart(measured)
     with TerminalProgress() as progress:
         fitted = fit(chart.cmyk, chart.xyz, progress.report)
@@ -199,7 +199,9 @@ guard(app)
 
 
 def _refuse(sentence: str) -> NoReturn:
-    sys.stderr.write(" ".join(sentence.split()).rstrip(".") + ".\n")
+    from swaddon.io.names import clean
+
+    sys.stderr.write(clean(" ".join(sentence.split()).rstrip(".") + ".\n"))
     sys.exit(USAGE_EXIT)
 
 
@@ -220,6 +222,7 @@ def _end_when_asked() -> None:
         from swaddon.io import apart
 
         apart.give_up()
+        sys.unraisablehook = lambda _raised: None  # raised in a compiler's callback it goes nowhere; the timer ends it
         late = threading.Timer(_AWAY_S, os._exit, (128 + number,))
         late.daemon = True
         late.start()

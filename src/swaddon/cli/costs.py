@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from swaddon.core.shop.book import Book
     from swaddon.session.costs import Costed
 
-_PROFILE = typer.Option(help="Press profile: shipped name or TOML file.")
+_PROFILE = typer.Option(help="Press profile: shipped name (as the shop has measured it) or TOML file.")
 
 
 def cost(
@@ -63,18 +63,18 @@ def _costed(path: Path, book: "Book", profile: str | None, garment: str) -> "tup
     from swaddon.core.engine import Cache, Run
     from swaddon.io.plan_file import read_plan
     from swaddon.io.priced import priced_profile
-    from swaddon.io.profiles import load, named
+    from swaddon.session import shop
     from swaddon.session.costs import costed, costed_job
     from swaddon.session.storage import open_job
 
     if path.is_dir() or path.suffix.lower() == ".json":
         plan = read_plan(path)
-        press = priced_profile(load(profile) if profile else named(plan.press_name), book)
+        press = priced_profile(shop.press_of(profile) if profile else shop.named(plan.press_name), book)
         used = plan.used(press, anew=profile is not None)
         return plan.title, (costed(used, press, book, garment),)
     _load_kernels()
     job = open_job(path)
-    own = load(profile) if profile else job.profile
+    own = shop.press_of(profile) if profile else job.profile
     if job.file is None or own is None:
         raise ValueError(f"The job “{path.name}” has no artwork: nothing is printed, so nothing can be counted")
     job = replace(job, profile=priced_profile(own, book))
@@ -137,15 +137,15 @@ def weigh(
 ) -> None:
     """Refit a press to weighed prints, bottles and stopped times; tell what is unsure and what to weigh next."""
     from swaddon.io.fitted import write_profile
-    from swaddon.io.profiles import load
     from swaddon.io.weighings import read_weighings
+    from swaddon.session import shop
     from swaddon.session.storage import open_job
     from swaddon.session.weigh_ins import resolver, taken, told_by, weigh_report, weigh_table, write_residuals
 
     for option, path in (("--accept", accept), ("--back", back)):
         if path is not None and (path.suffix.lower() != ".toml" or path.is_dir()):
             raise ValueError(f"{option} “{path}” is not a TOML file: give a name that ends in .toml")
-    press = load(profile)
+    press = shop.press_of(profile)
     if weighings is None:
         _without_table(press, back, routine, patches)
         return

@@ -57,6 +57,7 @@ def _guarded(command: Callable[..., None]) -> Callable[..., None]:
     @functools.wraps(command)
     def run(*given: Any, **named: Any) -> None:
         from swaddon.io import apart, outputs
+        from swaddon.io.names import refuse_odd
 
         replaces = named.pop("replace", False) if writes else False
         if shows and named.pop("trust_artwork", False):
@@ -66,6 +67,7 @@ def _guarded(command: Callable[..., None]) -> Callable[..., None]:
             _protect(values[name])
         for name in WRITES & set(values):
             if values[name] is not None:
+                refuse_odd(Path(values[name]))
                 outputs.check_free(Path(values[name]))
         if replaces or values.get("overwrite"):
             outputs.replace_all()
@@ -87,8 +89,7 @@ def _protect(value: object) -> None:
     from swaddon.io.names import refuse_odd
 
     for path in value if isinstance(value, list | tuple) else (value,):
-        if not isinstance(path, str | Path) or not str(path) or len(str(path)) >= 4096:
-            continue
-        refuse_odd(Path(path))
-        if Path(path).is_file():
-            outputs.protect(Path(path), "what this command reads")
+        if isinstance(path, str | Path) and str(path):
+            refuse_odd(Path(path))
+            if Path(path).is_file():
+                outputs.protect(Path(path), "what this command reads")

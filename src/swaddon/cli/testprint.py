@@ -55,6 +55,7 @@ def press(
     faultless: Annotated[bool, typer.Option("--faultless", help="A press that is just as its profile says.")] = False,
 ) -> None:
     """Print a test page or a plan on a simulated press with hidden faults, and scan or photograph it."""
+    from swaddon.io import outputs
     from swaddon.session.simulated import print_chart, print_shirts
 
     used = _press(profile, lineup)
@@ -64,6 +65,11 @@ def press(
         raise ValueError("--shirts is between 1 and 100")
     if out.suffix.lower() != ".png" or out.is_dir():
         raise ValueError(f"--out “{out}” is not a PNG file: give a name that ends in .png")
+    if truth is not None and (truth.suffix.lower() != ".json" or truth.is_dir()):
+        raise ValueError(f"--truth “{truth}” is not a JSON file: give a name that ends in .json")
+    for path in (out, truth):
+        if path is not None:
+            outputs.check_file(path)
     with TerminalProgress() as progress:
         if chart_or_plan.is_dir():
             hides = print_shirts(chart_or_plan, used, seed, ppi, out, shirts, faultless, progress.report)
@@ -85,6 +91,7 @@ def read_chart(
     """Read the scan of a printed test page: slots, place of white, opacity, dot gain, detail and nozzles."""
     from swaddon.core.testprint.constants import constants_of
     from swaddon.core.testprint.reading import read_page, told
+    from swaddon.io import outputs
     from swaddon.io.fitted import write_profile
     from swaddon.io.measured import measured_profile
     from swaddon.io.profiles import shipped_names
@@ -93,6 +100,8 @@ def read_chart(
     used = _press(profile, lineup)
     if accept is not None and (accept.suffix.lower() != ".toml" or accept.is_dir()):
         raise ValueError(f"--accept “{accept}” is not a TOML file: give a name that ends in .toml")
+    if accept is not None:
+        outputs.check_file(accept)
     with TerminalProgress() as progress:
         progress.report("Opening the scan", 0.0)
         reading = read_page(read_scan(scan), used, progress.report, shipped_names())
@@ -113,11 +122,10 @@ def read_chart(
 
 def _press(profile: str, lineup: Path | None) -> "PressProfile":
     from swaddon.core.press.lineup import with_lineup
-    from swaddon.io import profiles
-    from swaddon.session.shop import read_lineup
+    from swaddon.session import shop
 
-    found = profiles.load(profile)
-    return found if lineup is None else with_lineup(found, read_lineup(lineup, found))
+    found = shop.press_of(profile)
+    return found if lineup is None else with_lineup(found, shop.read_lineup(lineup, found))
 
 
 def _day(text: str | None) -> datetime.date:

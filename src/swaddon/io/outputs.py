@@ -103,10 +103,7 @@ def output_file(path: Path, owned: bool = False) -> Iterator[BinaryIO]:
         The folder cannot be written, or the disk is full.
     """
     with _alone(path):
-        check_free(path)
-        agreed = _agreed(path) or owned or _is_kept_by_us(path)
-        if not agreed and path.exists() and _remembered(path) != _digest(path):
-            raise WouldReplace(f"“{path}” {_NOT_OURS}", (path,))
+        check_file(path, _agreed(path) or owned or _is_kept_by_us(path))
         with whole_file(path) as file:
             yield file
         _remember(path)
@@ -153,6 +150,14 @@ def output_group(folder: Path) -> Iterator[Path]:
                 raise WouldReplace(f"{_listed(foreign)} {_NOT_OURS}", tuple(foreign))
         for path in written:
             _remember(path)
+
+
+def check_file(path: Path, agreed: bool = False) -> None:
+    """Raise where a file that is in use would go, or one that is not ours: also before long work for it begins."""
+    check_free(path)
+    agreed = agreed or _replaces.is_set()
+    if not agreed and path.exists() and _remembered(path) != _digest(path):
+        raise WouldReplace(f"“{path}” {_NOT_OURS}", (path,))
 
 
 def check_set(folder: Path, of: str, names: Iterable[str], agreed: bool = False) -> None:

@@ -23,7 +23,6 @@ from swaddon.core.press.profile import PressProfile
 from swaddon.core.schema import allowed
 from swaddon.core.sheet.room import room_for
 from swaddon.core.white.settings import WhiteSettings
-from swaddon.io import profiles
 from swaddon.io.icc import IccFile, read_icc
 from swaddon.io.images import KINDS, read_artwork
 from swaddon.io.tiles import shipped_tiles
@@ -234,9 +233,9 @@ def _declared(order: Order, ppi: float) -> dict[str, object]:
 
 
 def _press(order: Order, stored: Job | None) -> PressProfile:
-    base = stored.profile.name if stored is not None and stored.profile is not None else USUAL
     wanted = order.profile if order.profile is not None else order.process
-    press = profiles.named(base) if wanted is None else profiles.load(wanted)
+    kept = None if stored is None else stored.profile
+    press = kept if wanted is None and kept is not None else shop.press_of(USUAL if wanted is None else wanted)
     if order.process is not None and press.process != order.process:
         raise ValueError(f"The profile {press.name} is for {press.process}, not for {order.process}")
     return press

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from swaddon.core.errors import PlanError
 from swaddon.core.order.presets import Preset
+from swaddon.io.names import refuse_odd
 from swaddon.io.preset_file import read_preset, shipped_presets, write_preset
 from swaddon.session.job import Job
 from swaddon.session.preferences import config_folder
@@ -50,6 +51,7 @@ def preset_named(text: str) -> Preset:
     begun = exact or [preset for preset in presets if wanted and preset.name.lower().startswith(wanted)]
     if len(begun) == 1:
         return begun[0]
+    refuse_odd(Path(text))
     if wanted.endswith(".json") or Path(text).is_file():
         return read_preset(Path(text))
     names = ", ".join(f"“{preset.name}”" for preset in presets)

@@ -339,6 +339,16 @@ def goods() -> ShopGoods:
     return ShopGoods(garments(), sizes())
 
 
+def press_of(name_or_file: str) -> PressProfile:
+    """The shop's own of a shipped name, else a profile from its file; raises ``PlanError`` with one sentence."""
+    return press(name_or_file) if name_or_file in profiles.shipped_names() else profiles.load(name_or_file)
+
+
+def named(name: str) -> PressProfile:
+    """The shop's own of the name in a document, which never says what file to read; raises ``PlanError``."""
+    return press(profiles.named(name).name)
+
+
 def press(name: str) -> PressProfile:
     """A shipped press with what the shop has measured of it, at the shop's prices."""
     found = profiles.shipped(name)

@@ -74,7 +74,7 @@ def _usable(line: OrderLine, profile: PressProfile, icc: IccFile | None) -> Orde
 def _press(stored: StoredJob) -> tuple[PressProfile, list[str]]:
     """The press profile that a job was planned with, and what is to be told of it."""
     if not stored.press:
-        return profiles.named(stored.profile), []
+        return shop.named(stored.profile), []
     profile = profiles.parse(stored.press, stored.profile)
     if stored.profile in profiles.shipped_names() and shop.press(stored.profile) != profile:
         return profile, [

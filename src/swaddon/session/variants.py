@@ -8,7 +8,6 @@ from swaddon.core.order.request import PlanRequest
 from swaddon.core.plan.variants import AS_IT_IS, Axes, Choice, GarmentChoice, Variant
 from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import PressProfile
-from swaddon.io import profiles
 from swaddon.session import edits, parse, shop
 from swaddon.session.job import Job
 from swaddon.session.line_list import ShopGoods
@@ -94,7 +93,7 @@ def presses_of(processes: Sequence[str], names: Sequence[str], usual: PressProfi
             raise ValueError(f"--process “{key}” is not {', '.join(others)} or {last}")
         out.append(usual if usual.process == key and not names else shop.press(key))
     for name in names:
-        out.append(shop.press(name) if name in profiles.shipped_names() else profiles.load(name))
+        out.append(shop.press_of(name))
     return tuple({press.name: press for press in out or [usual]}.values())
 
 
