@@ -26,12 +26,13 @@ mutants: $(TEST_STAMP)
 # test prints on presses with hidden faults (these alone take an hour)
 soak: $(TEST_STAMP)
 	@SWADDON_KILLS=200 $(BIN)/python -m pytest -n 2 -s tests/session/test_log_keeper.py -k killed
-	@SWADDON_SOAK=20 $(BIN)/python -m pytest -n 2 -s tests/core/plan/test_stages.py tests/ui/test_rough_hands.py tests/core/shop/test_weigh_in.py tests/core/inks/test_separation.py
+	@SWADDON_SOAK=20 $(BIN)/python -m pytest -n 2 -s tests/core/plan/test_stages.py tests/ui/test_rough_hands.py tests/core/shop/test_weigh_in.py tests/core/inks/test_separation.py tests/acceptance/test_nonsense.py
 	@$(BIN)/python tools/foreign --most 60
 	@SWADDON_SEEDS=200 $(BIN)/python -m pytest -n 0 -s tests/acceptance/test_print_seeds.py
 
 foreign: $(TEST_STAMP)
 	@$(BIN)/python tools/foreign
+	@$(BIN)/python tools/foreign/ends.py
 
 shots: $(TEST_STAMP)
 	@$(BIN)/python tools/shots.py

@@ -1,4 +1,4 @@
-"""Commands plan on the shop's own press, as the bench does: what it measured, at its prices; a job on the one it keeps."""
+"""Commands plan on the shop's own press, as the bench does; a job on the one that it keeps."""
 
 import json
 from dataclasses import replace

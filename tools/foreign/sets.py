@@ -5,6 +5,7 @@ import sys
 import tarfile
 from pathlib import Path
 
+import hostile
 import managed
 import numpy as np
 
@@ -14,7 +15,7 @@ DEBIAN = {"stamps": "tuxpaint-stamps-default", "drawings": "tango-icon-theme", "
 PYPI = {"test-pictures": "pillow"}
 """Source packages whose own test pictures are hostile to a decoder."""
 
-SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".svg"}
+SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".svg", ".svgz", ".pdf", ".ora"}
 
 
 def fetch(home: Path) -> dict[str, list[Path]]:
@@ -25,7 +26,18 @@ def fetch(home: Path) -> dict[str, list[Path]]:
     for name, package in PYPI.items():
         found[name] = _pictures(_pypi(home / name, package))
     found["managed"] = _made(home / "managed")
+    found["hostile"] = _hostile(home / "hostile")
     return found
+
+
+def _hostile(folder: Path) -> list[Path]:
+    """Files that mean no good, made here; of equal ones each has its say, since names differ."""
+    if not (folder / "done").exists():
+        folder.mkdir(parents=True, exist_ok=True)
+        for name, data in hostile.files():
+            (folder / name).write_bytes(data)
+        (folder / "done").touch()
+    return _pictures(folder)
 
 
 def _made(folder: Path) -> list[Path]:
