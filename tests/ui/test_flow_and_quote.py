@@ -179,17 +179,17 @@ def test_another_job_lets_go_of_the_days_of_the_first(marble, page, flows, settl
 @pytest.fixture
 def quotes(page):
     page.show_part("quote")
-    as_soon_as(lambda: page.quotes.sheet_ is not None)
+    as_soon_as(lambda: page.quotes.quote is not None)
     return page.quotes
 
 
 def test_a_quote_is_priced_numbered_and_kept_with_the_order(marble, quotes, tmp_path):
-    first = quotes.sheet_.quote
+    first = quotes.quote.quote
     assert quotes.table.page.pixmap().width() > 300
-    assert len(quotes.sheet_.alternatives) >= 3
+    assert len(quotes.quote.alternatives) >= 3
     type_in(quotes.sheet.fields["percent"], "30")
-    as_soon_as(lambda: quotes.sheet_ is not None and quotes.sheet_.quote.terms.percent == 30)
-    assert quotes.sheet_.quote.total < first.total
+    as_soon_as(lambda: quotes.quote is not None and quotes.quote.quote.terms.percent == 30)
+    assert quotes.quote.quote.total < first.total
     assert marble.session.undo_label == "Change the quote"
     type_in(quotes.sheet.fields["percent"], "120")
     assert "between 0 and 99" in quotes.sheet.fields["percent"].toolTip()
@@ -200,10 +200,10 @@ def test_a_quote_is_priced_numbered_and_kept_with_the_order(marble, quotes, tmp_
     assert number.endswith("-0001")
     words = pypdf.PdfReader(tmp_path / "quote.pdf").pages[0].extract_text()
     assert number in words
-    assert f"{quotes.sheet_.quote.total:f}" in words
+    assert f"{quotes.quote.quote.total:f}" in words
     quotes.write(tmp_path / "quote.csv")
     rows = list(csv.reader((tmp_path / "quote.csv").read_text(encoding="utf-8").splitlines()))
-    assert Decimal(rows[1][3]) == quotes.sheet_.quote.lines[0].sum
+    assert Decimal(rows[1][3]) == quotes.quote.quote.lines[0].sum
     quotes.give("")
     assert number in QGuiApplication.clipboard().text()
     save_job(tmp_path / "job.swaddon", marble.session.job)
@@ -242,3 +242,32 @@ def test_nothing_of_flow_and_quote_is_cut_off_where_the_window_is_smallest(marbl
         for text in page.findChildren(QLabel):
             if text.isVisible() and not text.wordWrap():
                 assert text.sizeHint().width() <= text.width() + 1, text.text()
+
+
+@pytest.mark.parametrize("what", ["margin", "prices", "shop"])
+def test_nothing_is_handed_out_at_a_price_that_is_no_longer_that(what, marble, quotes, tmp_path, settle):
+    """Saved within the re-pricing's delay, the page went out at the old price and the number was spent."""
+    before, context = quotes.quote.quote, quotes._context
+    if what == "margin":
+        type_in(quotes.sheet.fields["percent"], "71")
+    elif what == "prices":
+        book = context.book()
+        dearer = tuple(replace(row, pack_price=row.pack_price * 3) for row in book.prices)
+        context.take_prices(replace(book, prices=dearer), "", {})
+    else:
+        context.take_shop(context.shop().with_count(PRESS, 5))
+    quotes.write(tmp_path / "quote.pdf")
+    quotes.give("")
+    assert not (tmp_path / "quote.pdf").exists()
+    assert marble.session.job.quote is None or not marble.session.job.quote.number
+    assert "is being priced" in marble.problem.text()
+    assert quotes.sheet.total.text() == "Pricing …"
+    assert not quotes.sheet.pdf.isEnabled()
+    as_soon_as(lambda: quotes.quote is not None)
+    assert (quotes.quote.quote.total > before.total) == (what != "shop")
+    quotes.write(tmp_path / "quote.pdf")
+    number = marble.session.job.quote.number
+    assert number.endswith("-0001")
+    words = pypdf.PdfReader(tmp_path / "quote.pdf").pages[0].extract_text()
+    assert f"{quotes.quote.quote.total:f}" in words
+    assert quotes.quote is not None, "its own number does not make a price old"

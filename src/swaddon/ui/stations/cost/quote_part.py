@@ -95,8 +95,8 @@ class QuotePart(QWidget):
             told = str(error)
             field.refuse(f"“{text}” is no number." if told.startswith("could not convert") else f"{told}.")
 
-    def show_terms(self, terms: QuoteTerms, sheet: QuoteSheet | None, waits: bool) -> None:
-        """The terms as they stand, and the sum."""
+    def show_terms(self, terms: QuoteTerms, sheet: QuoteSheet | None, is_current: bool, waits: bool) -> None:
+        """The terms as they stand, and the sum that was worked out from just these; nothing else is handed out."""
         self.way.show_value(terms.way)
         self.rounding.show_value(terms.rounding)
         for name, field in self.fields.items():
@@ -104,9 +104,9 @@ class QuotePart(QWidget):
         self.note.show_value(terms.note)
         self.number.setText(f"Quote {terms.number}" if terms.number else "Not numbered yet")
         for made in (self.pdf, self.copy, self.table):
-            made.setEnabled(sheet is not None)
-        if sheet is None:
-            self.total.setText("Counting …" if waits else "")
+            made.setEnabled(sheet is not None and is_current)
+        if sheet is None or not is_current:
+            self.total.setText("Pricing …" if waits else "")
             self.earned.setText("")
             return
         quote = sheet.quote

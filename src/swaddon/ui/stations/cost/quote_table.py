@@ -147,8 +147,9 @@ class QuoteTable(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(area)
 
-    def show_page(self, picture: np.ndarray | None) -> None:
-        """The page as it will be printed, ``uint8 (H, W, 3)``."""
+    def show_page(self, picture: np.ndarray | None, is_current: bool = True) -> None:
+        """The page as it will be printed, ``uint8 (H, W, 3)``; pale while another one is being worked out."""
+        self.page.setEnabled(is_current or picture is None)
         if picture is None:
             self.page.setPixmap(QPixmap())
             self.page.setText(_EMPTY)

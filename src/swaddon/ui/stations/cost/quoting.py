@@ -10,7 +10,10 @@ from PySide6.QtGui import QGuiApplication
 
 from swaddon.core.engine import Run
 from swaddon.core.errors import PlanError
+from swaddon.core.flow.shop import Shop
+from swaddon.core.shop.book import Book
 from swaddon.session import shop
+from swaddon.session.answer import Answer
 from swaddon.session.job import Job
 from swaddon.session.quote_files import page_of, write_quote_file
 from swaddon.session.quotes import QuoteSheet, check_terms, numbered, quote_text, quoted, set_terms, terms_of
@@ -31,8 +34,8 @@ class Quotes:
     def __init__(self, context: StationContext) -> None:
         self._context = context
         self._job = Job()
-        self.sheet_: QuoteSheet | None = None
-        self._of: tuple[object, ...] = ()
+        self._answer = Answer[tuple[QuoteSheet, np.ndarray]]()
+        self._numbers_of = ("", "")
         self.is_shown = False
         self.table = QuoteTable()
         self.sheet = QuotePart(self.change, self.give)
@@ -49,7 +52,7 @@ class Quotes:
 
     def give(self, suffix: str) -> None:
         """Number the quote, keep it with the order, and give it out as a file or copied as text."""
-        if self.sheet_ is None:
+        if not self._is_priced():
             return
         if not suffix:
             sheet = self.ready()
@@ -61,15 +64,27 @@ class Quotes:
         if name:
             self.write(Path(name) if Path(name).suffix else Path(name + suffix))
 
+    @property
+    def quote(self) -> QuoteSheet | None:
+        """The quote of just what stands there; ``None`` while it is being priced."""
+        return None if self._answer.current is None else self._answer.current[0]
+
+    def _is_priced(self) -> bool:
+        """Whether the price is that of terms, prices and shop as they are at this moment; told where it is not."""
+        self.show()
+        if self.quote is None and self._job.file is not None:
+            self._context.tell("The quote is being priced: it can be handed out in a moment.")
+        return self.quote is not None
+
     def ready(self) -> QuoteSheet | None:
-        """The quote with a number and a date; they are kept with the order."""
-        if self.sheet_ is None:
+        """The quote with a number and a date; they are kept with the order. No number is spent on an old price."""
+        sheet = self.quote
+        if sheet is None or not self._is_priced():
             return None
-        terms = numbered(self.sheet_.quote.terms, datetime.date.today())
+        terms = numbered(terms_of(self._job), datetime.date.today())
         if terms != self._job.quote:
             self._context.apply(set_terms(terms))
-        self.sheet_ = replace(self.sheet_, quote=replace(self.sheet_.quote, terms=terms))
-        return self.sheet_
+        return replace(sheet, quote=replace(sheet.quote, terms=terms))
 
     def write(self, path: Path) -> None:
         """Write the quote as PDF, text or CSV."""
@@ -90,21 +105,26 @@ class Quotes:
 
     def show(self) -> None:
         """What is priced so far; the rest follows when nothing changes for a moment."""
-        of = (self._job, self._context.book(), self._context.shop())
-        if of != self._of:
-            same_print = bool(self._of) and replace(self._job, quote=None) == replace(self._of[0], quote=None)  # type: ignore[type-var]
-            self._of = of
+        before = self._answer.asked
+        if self._answer.ask(self._question()):
+            same_print = isinstance(before, tuple) and replace(before[0], quote=None) == replace(self._job, quote=None)
             if not same_print:
-                self.sheet_ = None
+                self._answer.forget()
             self._context.quotes.cancel()
-            if self.is_shown:
-                self._later.start()
-        elif self.is_shown and self.sheet_ is None:
+        terms = terms_of(self._job)
+        is_printed = self._numbers_of == (terms.number, terms.date)
+        if self.is_shown and not (self._answer.is_current and is_printed):
             self._later.start()
         self._show()
 
+    def _question(self) -> tuple[Job, Book, Shop]:
+        """All that a price depends on: not the number of the quote and its day, which only stand on the page."""
+        terms = replace(terms_of(self._job), number="", date="")
+        return replace(self._job, quote=terms), self._context.book(), self._context.shop()
+
     def _price(self) -> None:
         job, book, flow_shop = self._job, self._context.book(), self._context.shop()
+        question = self._answer.asked
         if job.file is None or job.profile is None or not self.is_shown or not self.sheet.isVisible():
             return
 
@@ -115,18 +135,18 @@ class Quotes:
             return sheet, _picture(quote_pdf(page_of(sheet)))
 
         def done(found: tuple[QuoteSheet, np.ndarray]) -> None:
-            if job is self._job:
-                self.sheet_ = found[0]
-                self.table.show_page(found[1])
+            if self._answer.take(question, found):
+                terms = found[0].quote.terms
+                self._numbers_of = (terms.number, terms.date)
                 self._show()
 
         self._context.quotes.start(work, done, self._context.tell)
 
     def _show(self) -> None:
-        if self.sheet_ is None:
-            self.table.show_page(None)
-        self.table.show_quote(self.sheet_)
-        self.sheet.show_terms(terms_of(self._job), self.sheet_, self._job.file is not None)
+        sheet, picture = (None, None) if self._answer.last is None else self._answer.last
+        self.table.show_page(picture, self._answer.is_current)
+        self.table.show_quote(sheet)
+        self.sheet.show_terms(terms_of(self._job), sheet, self._answer.is_current, self._job.file is not None)
 
 
 def _picture(pdf: bytes) -> np.ndarray:
