@@ -5,6 +5,7 @@ reads the file from anonymous memory, and leaves its pictures there; sizes and w
 decoder that was taken over can hand out nothing but pictures. A drawing that has no end ends in one sentence.
 """
 
+import atexit
 import hashlib
 import importlib
 import json
@@ -237,6 +238,8 @@ def _started() -> "tuple[socket.socket, subprocess.Popen[bytes]]":
                 stderr=subprocess.DEVNULL, env=quiet, start_new_session=True,
             )  # fmt: skip
         _helper = ours, process
+        atexit.unregister(end)
+        atexit.register(end)
     return _helper
 
 
