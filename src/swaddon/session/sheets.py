@@ -76,14 +76,18 @@ class SheetPlan:
 class SheetWork:
     """Lays prints, and improves the layout step by step."""
 
-    def __init__(self, laid: Sequence[Laid], medium: Medium, settings: SheetSettings) -> None:
+    def __init__(
+        self, laid: Sequence[Laid], medium: Medium, settings: SheetSettings, check: Callable[[], None] = lambda: None
+    ) -> None:
         self._laid, self._settings = tuple(laid), settings
         made = [item.item(settings.tags, settings.apart) for item in laid]
         self._tags = tuple(place for _, place in made)
         ppi = laid[0].made.outline.ppi if laid else 300.0
         own = as_printed(medium, laid[0].made.press) if laid else medium
         try:
-            self._search = GangSearch([item for item, _ in made], own, ppi, settings.rules, settings.way, settings.seed)
+            self._search = GangSearch(
+                [item for item, _ in made], own, ppi, settings.rules, settings.way, settings.seed, check
+            )
         except ValueError as error:
             text = str(error)
             raise PlanError(f"{text[:1].upper()}{text[1:]}.") from error
@@ -100,7 +104,7 @@ class SheetWork:
         """The best after some steps, each better one handed over; raises ``Superseded`` when nobody waits any more."""
         count, goal = self.steps if steps is None else steps, self._search.best.lengths_px
         asked = 0.0
-        for index, _ in enumerate(self._search.improve(count)):
+        for index, _ in enumerate(self._search.improve(count, run.check)):
             if time.monotonic() - asked < _ASK_EVERY_S:
                 continue
             run.check()
@@ -165,7 +169,7 @@ def lay(
 ) -> SheetPlan:  # fmt: skip
     """Prints of jobs on sheets of a medium; raises ``PlanError`` with one sentence."""
     laid = (maker or PrintMaker()).laid(wanted, run)
-    return SheetWork(laid, medium, settings).improved(run, steps)
+    return SheetWork(laid, medium, settings, run.check).improved(run, steps)
 
 
 def on_sheet(item: Laid) -> OnSheet:

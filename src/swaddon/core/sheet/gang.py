@@ -1,7 +1,7 @@
 """Prints of several jobs on shared sheets: laid, counted, and each given its share of the medium by area."""
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import accumulate
 
@@ -138,6 +138,8 @@ def lengths_of(items: Sequence[Item], spots: Sequence[Spot], sheets: int) -> tup
 class GangSearch:
     """Lays prints, and looks for shorter layouts; the same seed gives the same sheets.
 
+    ``check`` is called again and again, and raises when nobody waits any more.
+
     Raises
     ------
     ValueError
@@ -145,8 +147,9 @@ class GangSearch:
     """
 
     def __init__(
-        self, items: Sequence[Item], medium: Medium, ppi: float, rules: Rules, way: Way = "shape", seed: int = 0
-    ) -> None:
+        self, items: Sequence[Item], medium: Medium, ppi: float, rules: Rules, way: Way = "shape", seed: int = 0,
+        check: Callable[[], None] = lambda: None,
+    ) -> None:  # fmt: skip
         self._items, self._medium, self._rules, self._way = tuple(items), medium, rules, way
         self._area = Area.of(medium, ppi)
         self._check()
@@ -162,7 +165,7 @@ class GangSearch:
                 ready = prepared(
                     [outlines[index] for index in own], [place[piece] for piece in pieces], self._area, rules
                 )
-                found = Search(ready, seed)
+                found = Search(ready, seed, check)
             self._searches.append((group, pieces, found))
 
     def _check(self) -> None:
@@ -201,10 +204,11 @@ class GangSearch:
         """What boxes would take."""
         return self._gang([found if isinstance(found, Layout) else found.by_box for _, _, found in self._searches])
 
-    def improve(self, steps: int) -> Iterator[None]:
-        """Take so many steps in each group; yields after each."""
+    def improve(self, steps: int, check: Callable[[], None] = lambda: None) -> Iterator[None]:
+        """Take so many steps in each group; yields after each, and asks ``check`` in between."""
         for _, _, found in self._searches:
             if isinstance(found, Search):
+                found.check = check
                 for _ in found.improve(steps):
                     yield
 

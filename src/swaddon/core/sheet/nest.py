@@ -6,7 +6,7 @@ the two-dimensional irregular packing problem", Operations Research 54, 2006, de
 where its cells meet no cell of another one widened by the whole spacing.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -21,6 +21,9 @@ from swaddon.core.sheet.prints import Outline, Turn, cell_px, cells_of
 Ints = NDArray[np.int32]
 
 _ENDLESS = 1 << 30
+_AT_ONCE = 250
+"""Prints that are laid between two questions whether anybody waits: a tenth of a second's worth."""
+
 _SWAPS, _LATE = 0.3, 0.7
 """Shares of the search's steps: two prints change places; up to here, a late one is taken earlier (tried out)."""
 
@@ -144,6 +147,7 @@ def runs_of(mask: Mask) -> Ints:
 
 def nest_plain(
     order: Ints,
+    first: int,
     choices: Ints,
     masks: Ints,
     fats: Ints,
@@ -152,9 +156,10 @@ def nest_plain(
     sheet_rows: int,
     taken: Mask,
     ends: NDArray[np.int16],
+    hints: NDArray[np.int64],
     places: Ints,
 ) -> int:
-    """Lay prints one after the other, each where it ends first.
+    """Lay prints one after the other, each where it ends first; those before ``first`` lie already.
 
     Parameters
     ----------
@@ -164,19 +169,20 @@ def nest_plain(
         See :class:`Prepared`; here ``choices`` has a row for each print.
     sheet_rows
         Rows of one sheet; no print lies across two.
-    taken, ends
-        Working room, ``(rows, across)``.
+    taken, ends, hints
+        Working room, ``(rows, across)``, and a row of two for each of ``masks``; kept from call to call.
     places
         Gets row in ``masks``, y and x in cells, of each print.
 
     Returns
     -------
     int
-        How many were laid before the room was full.
+        How many lie before the room is full.
     """
     rows, across = taken.shape
-    taken[...] = ends[...] = 0
-    for count, item in enumerate(order):
+    if first == 0:
+        taken[...] = ends[...] = hints[...] = 0
+    for count, item in enumerate(order[first:], start=first):
         found = []
         for mask in range(*choices[item]):
             place = _first_place(taken, runs[masks[mask, 2] : masks[mask, 3]], masks[mask], sheet_rows)
@@ -213,11 +219,12 @@ def _first_place(taken: Mask, runs: Ints, mask: Ints, sheet_rows: int) -> tuple[
 class Search:
     """Looks for short layouts: the best so far is ``best``; the same seed takes the same way.
 
-    ``by_box`` is the best layout by boxes so far; the best is never longer.
+    ``by_box`` is the best layout by boxes so far; the best is never longer. ``check`` is called again and again, and
+    raises when nobody waits any more; a search that was left so can be taken up again.
     """
 
-    def __init__(self, ready: Prepared, seed: int = 0) -> None:
-        self._ready = ready
+    def __init__(self, ready: Prepared, seed: int = 0, check: Callable[[], None] = lambda: None) -> None:
+        self._ready, self.check = ready, check
         self._random = np.random.default_rng(seed)
         self._choices = np.ascontiguousarray(ready.choices[list(ready.pieces)])
         self._rows = self._guessed_rows()
@@ -292,14 +299,8 @@ class Search:
         """The layout of an order, and what is least in the best one."""
         ready = self._ready
         while True:
-            taken = np.zeros((self._rows, ready.across), np.uint8)
-            ends = np.zeros(taken.shape, np.int16)
             places = np.zeros((len(order), 3), np.int32)
-            laid = fast.chosen("nest", nest_plain)(
-                order, allowed, ready.masks, ready.fats, ready.runs, ready.fat_runs,
-                min(ready.sheet_rows, self._rows), taken, ends, places,
-            )  # fmt: skip
-            if laid == len(order):
+            if self._fits(order, allowed, places):
                 break
             self._rows *= 2
             if ready.area.height_px:
@@ -307,6 +308,22 @@ class Search:
         layout = self._layout(places)
         # of two equally long ones, the one whose prints lie higher is nearer to a shorter one
         return (*layout.goal, float(places[:, 1].astype(np.int64).sum())), layout
+
+    def _fits(self, order: Ints, allowed: Ints, places: Ints) -> bool:
+        """Lay prints in some rows, by and by; whether they are enough."""
+        ready, laid = self._ready, 0
+        taken = np.zeros((self._rows, ready.across), np.uint8)
+        ends, hints = np.zeros(taken.shape, np.int16), np.zeros((len(ready.masks), 2), np.int64)
+        while laid < len(order):
+            self.check()
+            wanted = min(laid + _AT_ONCE, len(order))
+            laid = fast.chosen("nest", nest_plain)(
+                order[:wanted], laid, allowed, ready.masks, ready.fats, ready.runs, ready.fat_runs,
+                min(ready.sheet_rows, self._rows), taken, ends, hints, places,
+            )  # fmt: skip
+            if laid < wanted:
+                return False
+        return True
 
     def _layout(self, places: Ints) -> Layout:
         ready, side = self._ready, self._ready.cell

@@ -59,16 +59,20 @@ def _first_fit(mask, runs, ends, sheet_rows, y, x):
 
 
 @njit(
-    i64(reads(i32, 1), reads(i32, 2), reads(i32, 2), reads(i32, 2), _run, _run, i64, plane_out, _ends, writes(i32, 2)),
+    i64(
+        reads(i32, 1), i64, reads(i32, 2), reads(i32, 2), reads(i32, 2), _run, _run, i64, plane_out, _ends,
+        writes(i64, 2), writes(i32, 2),
+    ),
     **OPTIONS,
-)
-def nest(order, choices, masks, fats, runs, fat_runs, sheet_rows, taken, ends, places):
+)  # fmt: skip
+def nest(order, first, choices, masks, fats, runs, fat_runs, sheet_rows, taken, ends, hints, places):
     """Lay prints one after the other where they end first; see ``nest.nest_plain``."""
     rows, across = taken.shape
-    taken[...] = 0
-    ends[...] = -across - 1
-    hints = np.zeros((masks.shape[0], 2), np.int64)
-    for index in range(order.size):
+    if first == 0:
+        taken[...] = 0
+        ends[...] = -across - 1
+        hints[...] = 0
+    for index in range(first, order.size):
         item = order[index]
         best, best_y, best_x, best_end = -1, 0, 0, 0
         for mask in range(choices[item, 0], choices[item, 1]):
