@@ -208,14 +208,15 @@ def tag_plane(words: str, width: int, height: int) -> NDArray[np.uint8]:
     return np.asarray(picture, np.uint8)
 
 
-def cut_lines(plan: SheetPlan, number: int) -> list[Path_mm]:
-    """Cut lines of a sheet in mm: round each print, half the spacing away from it."""
+def cut_lines(plan: SheetPlan, number: int, check: Callable[[], None] = lambda: None) -> list[Path_mm]:
+    """Cut lines of a sheet in mm: round each print, half the spacing away; ``check`` raises when nobody waits."""
     gang = plan.gang
     area = gang.area
     out: list[Path_mm] = []
     for spot in gang.spots:
         if spot.sheet != number:
             continue
+        check()
         width, height = gang.items[spot.item].outline.size_px()
         corner = np.array([area.left_px + spot.x_px, area.top_px + spot.y_px], np.float64)
         outline = gang.items[spot.item].outline

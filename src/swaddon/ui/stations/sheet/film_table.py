@@ -29,6 +29,7 @@ _ARROWS = {
 }
 _FURTHEST = 80
 _OPAQUE = 24
+_OLD_OPACITY = 0.4
 
 
 class Film(Board):
@@ -50,6 +51,13 @@ class Film(Board):
         self._drag: tuple[Spot, FreePlaces, QPointF] | None = None
         self._moving: Spot | None = None
         self._drag_from = QTransform()
+        self.is_old = False
+
+    def show_old(self, is_old: bool) -> None:
+        """Whether what lies there is only what was laid before: pale, and nothing of it can be moved."""
+        if is_old != self.is_old:
+            self.is_old, self._drag, self._moving = is_old, None, None
+            self.update()
 
     def show_plan(self, plan: SheetPlan | None, cuts: dict[int, list[NDArray[np.float64]]]) -> None:
         """Show sheets; ``cuts`` are cut lines of each sheet, counted from 1, in mm."""
@@ -198,6 +206,8 @@ class Film(Board):
         return self._plan.gang
 
     def _hands_of(self) -> Hands | None:
+        if self.is_old:
+            return None
         if self._hands is None and self._plan is not None:
             self._hands = Hands(self._plan.gang)
         return self._hands
@@ -234,6 +244,8 @@ class Film(Board):
         width, height = self._sizes[sheet]
         left, top, bottom = (mm_from_px(side, ppi) for side in (area.left_px, area.top_px, area.bottom_px))
         down = mm_from_px(area.height_px, ppi) if area.height_px else height - top - bottom
+        if self.is_old:
+            painter.setOpacity(_OLD_OPACITY)
         paint_film(painter, (width, height), QRectF(left, top, mm_from_px(area.width_px, ppi), down))
         dragged = None if self._drag is None else self._drag[0]
         for spot in plan.gang.spots:

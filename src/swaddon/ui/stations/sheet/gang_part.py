@@ -98,7 +98,7 @@ class GangPart(QWidget):
         self.write = button("Write sheets …", tip="TIFF, PDF, a PNG of each ink, cut lines, sheet.json")
         self.write.clicked.connect(write)
         self.anew, self.longer = button("Lay anew", "link"), button("Search on", "link")
-        self.anew.setToolTip("Forget what was moved by hand")
+        self.anew.setToolTip("Lay again what was stopped, or forget what was moved by hand")
         self.longer.setToolTip("Look for a shorter sheet for some more seconds")
         self.anew.clicked.connect(anew)
         self.longer.clicked.connect(longer)
@@ -130,7 +130,6 @@ class GangPart(QWidget):
         self.spacing.show_value(settings.spacing_mm)
         for name in ("turns", "fill_rings", "apart", "tags"):
             getattr(self, name).show_value(getattr(settings, name))
-        self.anew.setEnabled(bool(settings.placed))
 
     def show_jobs(self, jobs: Sequence[tuple[int, str, str, bool]]) -> None:
         """Other open jobs: uid, name, why it cannot share (empty: it can), and whether it does."""
@@ -160,7 +159,9 @@ class GangPart(QWidget):
         """Findings; a press goes to the place."""
         show_found(self._found, found, self._go)
 
-    def enable(self, has_plan: bool) -> None:
+    def enable(self, has_plan: bool, can_lay: bool) -> None:
+        """What can be done with the sheet, where it is that of the job, and whether it can be laid anew."""
+        self.anew.setEnabled(can_lay)
         for made in (self.use, self.write, self.longer):
             made.setEnabled(has_plan)
 

@@ -1,6 +1,6 @@
 """The gang on the bench: prints are planned and laid in the background, and the sheet gets shorter as one looks on."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -13,6 +13,7 @@ from swaddon.core.engine import Run
 from swaddon.core.sheet.gang import Gang, Spot
 from swaddon.core.sheet.media import Medium
 from swaddon.session import shop
+from swaddon.session.answer import Answer
 from swaddon.session.job import Job
 from swaddon.session.session import Edit
 from swaddon.session.sheet_edits import can_share, change_sheet, lay_anew, medium_of, place, wanted_of
@@ -33,8 +34,8 @@ Cuts = dict[int, list[NDArray[np.float64]]]
 Laid = tuple[SheetPlan, Cuts]
 
 
-def _with_cuts(plan: SheetPlan) -> Laid:
-    return plan, {number: cut_lines(plan, number) for number in range(1, plan.gang.sheets + 1)}
+def _with_cuts(plan: SheetPlan, check: Callable[[], None] = lambda: None) -> Laid:
+    return plan, {number: cut_lines(plan, number, check) for number in range(1, plan.gang.sheets + 1)}
 
 
 class Ganging:
@@ -45,11 +46,9 @@ class Ganging:
         self._job = Job()
         self._maker = PrintMaker()
         self._others: set[int] = set()
-        self.plan: SheetPlan | None = None
-        self._of: tuple[Any, ...] = ()
-        self._plan_of: tuple[Any, ...] | None = None
+        self._answer = Answer[SheetPlan]()
         self._work: SheetWork | None = None
-        self._is_due = self.is_shown = False
+        self._is_due = self.is_shown = self._is_stopped = False
         self._problem = ""
         self.table = FilmTable()
         self.table.progress.stop.clicked.connect(context.sheets.cancel)
@@ -82,7 +81,12 @@ class Ganging:
         self.show()
 
     def _anew(self) -> None:
-        self._context.apply(lay_anew())
+        """Lay again: what was stopped, or as if none had been moved."""
+        if self._job.sheet.placed:
+            self._context.apply(lay_anew())
+            return
+        self._is_due, self._is_stopped = True, False
+        self.show()
 
     def _placed(self, gang: Gang) -> None:
         if self.plan is not None:
@@ -112,27 +116,30 @@ class Ganging:
         rows = [(uid, item.name, can_share(job, item), uid in self._others) for uid, item in others if item.file]
         self.sheet.show_jobs(rows)
         bare = [(uid, _bare(item)) for uid, item in self.shared_with()]
-        of = (_bare(job), medium, bare)
-        if job.file is None:
-            self._of, self.plan, self._work = of, None, None
+        if self._answer.ask((_bare(job), medium, bare)):
+            self._problem = ""
             self._context.sheets.cancel()
-        elif of != self._of:
-            self._of, self._is_due, self._problem = of, True, ""
-            self._context.sheets.cancel()
-            if self.plan is not None and self.plan.laid[0].wanted.uid != self._context.uid():
-                self._let_go()  # it is another job's
-            self._is_due = not self._is_only_moved()
+            self._is_stopped = False
+            if job.file is None or (self.plan is not None and self.plan.laid[0].wanted.uid != self._context.uid()):
+                self._let_go()  # there is nothing to lay, or it is another job's
+            self._is_due = job.file is not None and not self.is_current and not self._is_only_moved()
         if self._is_due and self.is_shown:
             self._later.start()
         self._tell()
 
     @property
+    def plan(self) -> SheetPlan | None:
+        """The sheet that is shown; an old one while another is laid."""
+        return self._answer.last
+
+    @property
     def is_current(self) -> bool:
         """Whether the sheet that is shown is that of the job as it is now."""
-        return self.plan is not None and self._plan_of is self._of
+        return self._answer.is_current
 
     def _let_go(self) -> None:
-        self.plan = self._work = None
+        self._answer.forget()
+        self._work = None
         self.table.film.show_plan(None, {})
 
     def _is_only_moved(self) -> bool:
@@ -146,21 +153,24 @@ class Ganging:
         made = by_hand(plan.laid, plan.gang.medium, self._job.sheet, plan)
         if made is None:
             return False
-        self._take(_with_cuts(made))
+        self._take(self._answer.asked, _with_cuts(made))
         return True
 
     def _wanted_jobs(self) -> list[tuple[int, Job]]:
         return [(self._context.uid(), self._job), *self.shared_with()]
 
     def _tell(self) -> None:
-        plan = self.plan
+        plan, current = self.plan, self._answer.current
         waiting = self._problem or ("" if self._job.file is None else "Planning the prints …")
-        self.table.facts.setText(model.gang_words(plan, waiting))
-        self.table.saved.setText(model.saved_words(plan))
-        self.sheet.show_shares(model.job_rows(plan))
-        self.sheet.show_found(model.told(plan))
-        self._context.found_on_sheet(() if plan is None else plan.findings)
-        self.sheet.enable(self.is_current)
+        if self._is_stopped and not self.is_current:
+            waiting = "Stopped before the prints were laid: Lay anew begins again."
+        self.table.facts.setText(model.gang_words(plan, waiting, self.is_current))
+        self.table.film.show_old(plan is not None and not self.is_current)
+        self.table.saved.setText(model.saved_words(current))
+        self.sheet.show_shares(model.job_rows(current))
+        self.sheet.show_found(model.told(current))
+        self._context.found_on_sheet(() if current is None else current.findings)
+        self.sheet.enable(self.is_current, bool(self._job.sheet.placed) or self._is_stopped)
         share = None if self._job.profile is None else self._job.settings.share(self._job.profile)
         text = "" if share is None else f"Cost and time of this line are those of {share.medium}."
         self.sheet.used.setText(text)
@@ -173,12 +183,12 @@ class Ganging:
             return
         self.table.told.setText(model.spot_words(plan, spot, self._context.uses_inches()))
 
-    def _take(self, found: Laid) -> None:
-        """A sheet that was laid."""
-        self.plan, cuts = found
-        self._plan_of = self._of
-        self.table.film.show_plan(self.plan, cuts)
-        self._tell()
+    def _take(self, question: Any, found: Laid) -> None:
+        """A sheet that was laid, where that is still what is asked."""
+        plan, cuts = found
+        if self._answer.take(question, plan):
+            self.table.film.show_plan(plan, cuts)
+            self._tell()
 
     # the background
 
@@ -186,35 +196,34 @@ class Ganging:
         """Plan and lay, newest wins; not while nobody looks."""
         if not self.is_shown or not self._is_due or not self.sheet.isVisible():
             return
-        self._is_due = False
-        job, medium, of = self._job, medium_of(self._job), self._of
+        self._is_due = self._is_stopped = False
+        job, medium, question = self._job, medium_of(self._job), self._answer.asked
         wanted, maker = wanted_of(job, self._context.uid(), self.shared_with()), self._maker
 
         def work(run: Run, step: Tell) -> Laid:
             laid = maker.laid(wanted, run)
             hand = by_hand(laid, medium, job.sheet) if job.sheet.placed else None
             if hand is not None:
-                return _with_cuts(hand)
-            search = SheetWork(laid, medium, job.sheet)
+                return _with_cuts(hand, run.check)
+            search = SheetWork(laid, medium, job.sheet, run.check)
             self._work = search
             return _improved(search, run, step)
 
-        self._start(work, of)
+        self._start(work, question)
 
     def longer(self) -> None:
         """Search on from the sheet that is shown."""
-        search, of = self._work, self._of
+        search, question = self._work, self._answer.asked
         if self._job.sheet.placed:
             self._context.tell("These prints were put by hand: press Lay anew to search.")
             return
         if search is None or not self.is_current:
             return
-        self._start(lambda run, step: _improved(search, run, step), of)
+        self._start(lambda run, step: _improved(search, run, step), question)
 
-    def _start(self, work: Any, of: tuple[Any, ...]) -> None:
+    def _start(self, work: Any, question: Any) -> None:
         def take(found: Laid) -> None:
-            if of is self._of:
-                self._take(found)
+            self._take(question, found)
 
         def done(found: Laid) -> None:
             self.table.progress.show_progress("", 1.0)
@@ -222,16 +231,18 @@ class Ganging:
 
         def failed(text: str) -> None:
             self.table.progress.show_progress("", 1.0)
-            if of is self._of:
+            if question == self._answer.asked:
                 self._problem = text
                 self._let_go()
                 self._tell()
 
+        def stopped() -> None:
+            self.table.progress.show_progress("", 1.0)
+            self._is_stopped = True
+            self._tell()
+
         self.table.progress.show_progress("Planning the prints", 0.0)
-        self._context.sheets.start(
-            work, done, failed, take, self.table.progress.show_progress,
-            lambda: self.table.progress.show_progress("", 1.0),
-        )  # fmt: skip
+        self._context.sheets.start(work, done, failed, take, self.table.progress.show_progress, stopped)
 
     # what becomes of it
 
@@ -248,7 +259,7 @@ class Ganging:
             made = taken(own, found).change(job)
             return replace(made, sheet=replace(made.sheet, placed=placed))
 
-        self._of = ()
+        self._answer.ask(None)
         for uid in {item.wanted.uid for item in plan.laid} - {own}:
             self._context.apply_to(uid, taken(uid, found))
         self._context.apply(Edit("Use this sheet", both))
@@ -287,15 +298,15 @@ class Ganging:
 def _improved(search: SheetWork, run: Run, step: Tell) -> Laid:
     """The best after a usual number of steps; each better one is handed over."""
     best = search.plan
-    step(_with_cuts(best))
+    step(_with_cuts(best, run.check))
 
     def better(plan: SheetPlan) -> None:
         nonlocal best
         if plan.gang.lengths_px != best.gang.lengths_px:
             best = plan
-            step(_with_cuts(plan))
+            step(_with_cuts(plan, run.check))
 
-    return _with_cuts(search.improved(run, better=better))
+    return _with_cuts(search.improved(run, better=better), run.check)
 
 
 def _one_each(plan: SheetPlan) -> list[Any]:

@@ -36,10 +36,12 @@ def medium_words(medium: Medium) -> str:
     return f"{medium.title} · {kind + ', ' if kind else ''}{medium.size_text}{left}"
 
 
-def gang_words(plan: SheetPlan | None, waiting: str) -> str:
-    """The sheets in one or two lines."""
+def gang_words(plan: SheetPlan | None, waiting: str, is_current: bool = True) -> str:
+    """The sheets in one or two lines; of an old one, what is waited for instead."""
     if plan is None:
         return waiting
+    if not is_current:
+        return f"{waiting} What lies there is the sheet as it was before."
     gang = plan.gang
     prints = len(gang.spots)
     count = "one print" if prints == 1 else f"{prints} prints"
