@@ -40,7 +40,7 @@ def small(marble, settle):
 
 def until_compared(bench, qtbot) -> None:
     page = bench.pages["cost"]
-    as_soon_as(lambda: page.compared is not None and page.compared.is_whole)
+    as_soon_as(lambda: page._compared.current is not None and page._compared.current.is_whole)
 
 
 def press_at(widget, place: QPointF) -> None:
@@ -106,7 +106,7 @@ def test_a_change_in_the_middle_of_comparing_leaves_nothing_of_the_old(small, se
     bench.apply(edits.set_white("Solid", mode="solid"))
     settle()
     until_compared(bench, qtbot)
-    assert page._compared_of is bench.desk.plan
+    assert page._compared.asked[0] is bench.desk.plan
     assert page.compared.dark.used.amount("white") > 0
 
 

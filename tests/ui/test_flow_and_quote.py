@@ -13,13 +13,16 @@ from PySide6.QtWidgets import QApplication, QLabel
 from tests.ui.patience import as_soon_as, take_events, until
 
 from swaddon.core.flow.shop import HANDS, OVEN, PLATEN, PRESS
+from swaddon.core.knockout.settings import Knockout
 from swaddon.io.shops import shipped_shop
-from swaddon.session import shop
+from swaddon.session import edits, shop
 from swaddon.session.demo import demo_job
 from swaddon.session.flow_plans import opening_min
 from swaddon.session.storage import open_job, save_job
 from swaddon.ui.stage_table import StageTable
 from swaddon.ui.stations.cost import flow_model, flowing
+
+WHITE = Knockout((255, 255, 255))
 
 
 @pytest.fixture
@@ -163,6 +166,23 @@ def test_other_open_jobs_share_the_day_and_rules_can_be_chosen(marble, page, flo
     assert flows.asked.rule == other
 
 
+def test_another_open_job_that_changes_is_run_anew_and_an_old_day_is_not_run_on(marble, page, flows, monkeypatch):
+    """Only the number of other jobs was looked at: their orders stayed those of before."""
+    tags = marble.files.tray.add(replace(demo_job("tag"), name="Tags"))
+    flows.sheet.others.setChecked(True)
+    as_soon_as(lambda: flows.flow is not None and len(flows.flow.orders) == 2)
+    marble.files.tray.apply(tags, edits.set_quantity(7))
+    flows.run_days()
+    assert flows.flow is None, "it is of the former quantity"
+    as_soon_as(lambda: flows.flow is not None)
+    assert [order.quantity for order in flows.flow.orders if order.name == "Tags"] == [7]
+    marble.session.apply(edits.set_white("White", mode="need"))
+    flows.run_days()
+    assert flows.flow is None, "print time of the white of before"
+    as_soon_as(lambda: flows.flow is not None)
+    assert flows.flow.orders[0].print_s == pytest.approx(marble.desk.plan.time.print_s)
+
+
 def test_another_job_lets_go_of_the_days_of_the_first(marble, page, flows, settle):
     flows.sheet.run.click()
     marble.files.open_demo("tag")
@@ -244,7 +264,7 @@ def test_nothing_of_flow_and_quote_is_cut_off_where_the_window_is_smallest(marbl
                 assert text.sizeHint().width() <= text.width() + 1, text.text()
 
 
-@pytest.mark.parametrize("what", ["margin", "prices", "shop"])
+@pytest.mark.parametrize("what", ["margin", "prices", "shop", "white", "knockout"])
 def test_nothing_is_handed_out_at_a_price_that_is_no_longer_that(what, marble, quotes, tmp_path, settle):
     """Saved within the re-pricing's delay, the page went out at the old price and the number was spent."""
     before, context = quotes.quote.quote, quotes._context
@@ -254,8 +274,10 @@ def test_nothing_is_handed_out_at_a_price_that_is_no_longer_that(what, marble, q
         book = context.book()
         dearer = tuple(replace(row, pack_price=row.pack_price * 3) for row in book.prices)
         context.take_prices(replace(book, prices=dearer), "", {})
-    else:
+    elif what == "shop":
         context.take_shop(context.shop().with_count(PRESS, 5))
+    else:  # the page is not told of these before their plan is there
+        marble.session.apply(edits.set_white("White", mode="need") if what == "white" else edits.add_knockout(WHITE))
     quotes.write(tmp_path / "quote.pdf")
     quotes.give("")
     assert not (tmp_path / "quote.pdf").exists()
@@ -264,7 +286,7 @@ def test_nothing_is_handed_out_at_a_price_that_is_no_longer_that(what, marble, q
     assert quotes.sheet.total.text() == "Pricing …"
     assert not quotes.sheet.pdf.isEnabled()
     as_soon_as(lambda: quotes.quote is not None)
-    assert (quotes.quote.quote.total > before.total) == (what != "shop")
+    assert (quotes.quote.quote.total > before.total) == (what in ("margin", "prices"))
     quotes.write(tmp_path / "quote.pdf")
     number = marble.session.job.quote.number
     assert number.endswith("-0001")

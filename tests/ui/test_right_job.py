@@ -55,6 +55,16 @@ def test_after_another_job_opens_no_number_of_the_former_is_shown(heron, settle)
     assert heron.desk.plan.request.artwork is heron.session.job.file.artwork
 
 
+def test_a_job_that_is_planned_just_as_the_former_gets_its_plan(heron, settle):
+    """Where two jobs differed in their names only, the second was never planned."""
+    heron.files.tray.add(replace(heron.session.job, name="Again"))
+    heron.files.tray.step(1)
+    settle()
+    assert heron.session.job.name == "Again"
+    assert heron.desk.is_current
+    assert heron.tally.cells
+
+
 def test_new_artwork_shows_no_number_of_the_old(heron, settle, tmp_path):
     heron.files.load_artwork(picture(tmp_path / "new.png"))
     settle()

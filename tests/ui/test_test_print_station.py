@@ -1,6 +1,7 @@
 """The Test print station with hands on it: scans, constants, by eye, over time."""
 
 import datetime
+import threading
 
 import cv2
 import numpy as np
@@ -13,7 +14,7 @@ from tests.ui.patience import as_soon_as
 
 from swaddon.io import profiles
 from swaddon.io.scans import write_scan
-from swaddon.session import kept_tests, shop
+from swaddon.session import edits, kept_tests, shop
 from swaddon.session.kept_tests import KeptTest, keep_test
 from swaddon.ui.widgets import Popover
 
@@ -133,6 +134,39 @@ def test_what_changes_in_the_job_is_told_before_it_is_taken(heron, read, settle)
     assert heron.session.undo_label is None or "measured" not in heron.session.undo_label
     read.constants.lines[0].tick.click()
     assert read.constants.effect.text() == ""
+
+
+@pytest.mark.parametrize("change", ["tick", "job"])
+def test_what_was_asked_of_other_ticks_or_another_job_is_not_shown(heron, read, settle, monkeypatch, change):
+    """The answer of before came after the tick and stood beside it."""
+    from swaddon.session import effects
+
+    goes_on = threading.Event()
+    told = effects.effects
+
+    def late(*given):
+        assert goes_on.wait(60)
+        return told(*given)
+
+    monkeypatch.setattr(effects, "effects", late)
+    read.show_part("constants")
+    settle()
+    read.constants.ask.click()
+    if change == "tick":
+        read.constants.lines[0].tick.click()
+    else:
+        heron.session.apply(edits.set_white("White", mode="need"))
+    goes_on.set()
+    settle()
+    assert read.constants.effect.text() == ""
+    if change == "tick":
+        read.constants.lines[0].tick.click()
+        assert read._effect.current is None
+    else:
+        heron.session.undo()
+        settle()
+    read.constants.ask.click()
+    as_soon_as(lambda: bool(read.constants.effect.text()))
 
 
 def test_a_bad_scan_is_told_and_nothing_is_lost(heron, read, tmp_path, settle):

@@ -1,5 +1,7 @@
 """The station Variants: worked out in the background, sorted, filtered, pinned, compared, taken over."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
@@ -141,6 +143,45 @@ def test_another_artwork_lets_go_of_what_was_worked_out(six, done):
     done()
     assert page.found == []
     assert page.own_table.empty.isVisible()
+
+
+def test_variants_stay_with_their_job(six, done):
+    """Two jobs of one artwork showed each other's; what one had was gone after a look at another."""
+    page, first = page_of(six), six.session.uid
+    pinned, ticked, found = page.found[0], page.whites.ticked(), page.found
+    page.pin(pinned)
+    six.files.tray.add(replace(six.session.job, name="Again"))
+    six.files.tray.step(1)
+    done()
+    page_of(six)
+    second = six.session.uid
+    assert second != first
+    assert page.found == []
+    assert page.shown.pinned is None
+    assert page.whites.ticked() != ticked
+    page.go.click()
+    as_soon_as(lambda: len(page.found) >= 1)
+    six.files.tray.step(1)
+    done()
+    assert six.session.uid == first
+    assert page.found is found
+    assert len(page.found) == 6
+    assert page.whites.ticked() == ticked
+    six.files.tray.step(1)
+    done()
+    assert 1 <= len(page.found) < 6
+
+
+def test_variants_of_a_job_that_changes_while_they_come_are_told_as_old(marble, done):
+    page = page_of(marble)
+    page.go.click()
+    as_soon_as(lambda: len(page.found) >= 1)
+    marble.session.apply(edits.set_width(66.0))
+    done()
+    assert "changed since" in page.told.text()
+    marble.session.undo()
+    done()
+    assert page.told.text() == ""
 
 
 def test_toner_sets_are_ticked_as_practitioners_compare_them(marble):

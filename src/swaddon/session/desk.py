@@ -283,11 +283,12 @@ class Desk:
     def _job_changed(self, job: Job, changes: Changes) -> None:
         if "file" in changes.sections:
             self._seek_regions()
-        if self.plan is not None and (changes.initiator == "open" or "file" in changes.sections):
+        is_opened = changes.initiator == "open"
+        if self.plan is not None and (is_opened or "file" in changes.sections):
             self.plan = self._checks = None
             self.plan_changed.emit(None)
         is_laid_anew = changes.sections & _LAID and self._is_on_other(job)
-        if not changes.sections & (_PLANNED | _CARRIED) and not is_laid_anew:
+        if not changes.sections & (_PLANNED | _CARRIED) and not is_laid_anew and not is_opened:
             return
         if changes.initiator == "line":
             self._shown_before = ""  # another line is shown at once, before anything is planned of it

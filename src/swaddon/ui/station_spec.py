@@ -31,8 +31,9 @@ Progress = Callable[[str, float], None]
 class StationContext:
     """The narrow door through which a station reaches the bench.
 
-    ``work`` runs something long in the background, with progress and a way to stop it; ``show_table`` asks the bench to
-    look again at what lies on the table; ``order`` knows what each line of the order comes to, ``variants``
+    ``job`` is the one on the bench as it stands, and ``is_planned`` says whether the plan that pages were given is that
+    of it; ``work`` runs something long in the background, with progress and a way to stop it; ``show_table`` asks the
+    bench to look again at what lies on the table; ``order`` knows what each line of the order comes to, ``variants``
     works variants out, ``costs`` what a print would cost another way. ``book`` are the shop's prices; ``take_prices``
     keeps others with figures of a press, lets all open jobs reckon with them, and tells how many changed. ``flows``
     runs days of the ``shop``. ``sheets`` lays prints; ``uid`` tells the job on the bench from the other open ones,
@@ -57,6 +58,8 @@ class StationContext:
     regions: Callable[[], RegionMap | None]
     finds_regions: Callable[[], bool]
     pin: Callable[[], None]
+    is_planned: Callable[[], bool]
+    job: Callable[[], Job]
     set_inches: Callable[[bool], None]
     uses_inches: Callable[[], bool]
     tell: Callable[[str], None]

@@ -270,6 +270,8 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         regions=lambda: bench.desk.printed_regions,
         finds_regions=lambda: bench.desk.is_finding_regions,
         pin=bench.pin,
+        is_planned=lambda: bench.desk.is_planned,
+        job=lambda: bench.session.job,
         set_inches=bench.set_inches,
         uses_inches=lambda: bench.preferences.inches,
         tell=bench.tell,

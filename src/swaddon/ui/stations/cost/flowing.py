@@ -13,9 +13,11 @@ from swaddon.core.flow.shop import Shop
 from swaddon.core.plan.stages import Plan
 from swaddon.io.orders_file import due_s
 from swaddon.io.shops import able, checked, read_shop, write_shop
+from swaddon.session.answer import Answer
 from swaddon.session.flow_plans import Flow, opening_min, orders_of_job, planned_flow, with_risk
 from swaddon.session.job import Job
 from swaddon.session.side_work import Tell
+from swaddon.ui.job_work import JobWork
 from swaddon.ui.saving import save_name
 from swaddon.ui.settling import settling
 from swaddon.ui.stage_table import StageTable
@@ -28,16 +30,14 @@ RUNS = 400
 _SETTLE_MS = 300
 
 
-class Flows:
+class Flows(JobWork):
     """What is asked of the shop with the job at hand, and what it tells."""
 
     def __init__(self, context: StationContext) -> None:
-        self._context = context
-        self._job = Job()
+        super().__init__(context)
         self._plan_of: Plan | None = None
         self.asked = flow_model.Asked()
-        self.flow: Flow | None = None
-        self._of: tuple[object, ...] = ()
+        self._answer = Answer[Flow]()
         self._problem = ""
         self.is_shown, self._is_due = False, False
         self.table = FlowTable()
@@ -115,7 +115,8 @@ class Flows:
         """Lines of the job that are counted; what the shop cannot do is told."""
         shop = self._context.shop()
         try:
-            counted = flow_model.counted_of(self._context.order.outcomes(), self._job, self._plan_of)
+            plan = self._plan_of if self._context.is_planned() else None
+            counted = flow_model.counted_of(self._context.order.outcomes(), self._job, plan)
             found = flow_model.orders_for(self._job, counted, shop, opening_min(shop), self.asked.due)
         except ValueError as error:
             self._problem = sentence(error)
@@ -123,9 +124,9 @@ class Flows:
         self._problem = ""
         return found
 
-    def show_job(self, job: Job, plan: Plan | None) -> None:
-        """Another job, or one that has changed, and its plan."""
-        self._job, self._plan_of = job, plan
+    def show_plan(self, plan: Plan | None) -> None:
+        """The plan of the job, which may be older than the job."""
+        self._plan_of = plan
         self.show()
 
     def show(self) -> None:
@@ -136,15 +137,18 @@ class Flows:
         start = opening_min(shop)
         instant = self._problem or flow_model.instant_text(shop, orders, start, piece)
         self.sheet.instant.setText(instant if self._job.file is not None else "")
-        others = len(self._context.open_jobs()) if self.asked.with_others else 0
-        of = (shop, orders, self.asked, others)
-        if of != self._of:
-            self._of, self.flow = of, None
+        if self._answer.ask((shop, orders, self._others_behind(), self.asked.rule)):
+            self._answer.forget()
             self._context.flows.cancel()
             self._is_due = bool(orders)
         if self._is_due and self.is_shown:
             self._later.start()
         self._show_flow(piece)
+
+    @property
+    def flow(self) -> Flow | None:
+        """The day of just what is asked; ``None`` while it is run."""
+        return self._answer.current
 
     def _show_flow(self, piece: str) -> None:
         flow = self.flow
@@ -156,13 +160,19 @@ class Flows:
         self.sheet.show_rules(rules, chosen)
         self.sheet.run.setEnabled(flow is not None)
 
-    def _with_others(self, orders: Sequence[Order], run: Run) -> tuple[Order, ...]:
-        """The orders of all other open jobs behind these."""
+    def _others_behind(self) -> tuple[Job, ...]:
+        """All other open jobs, where they are made on the same day."""
         if not self.asked.with_others:
-            return tuple(orders)
-        out, shop = list(orders), self._context.shop()
-        for job in self._context.open_jobs():
-            if job is self._job or job.file is None or job.profile is None:
+            return ()
+        own, open_jobs = self._context.uid(), self._context.jobs_by_uid()
+        return tuple(job for uid, job in open_jobs if uid != own and job.file is not None)
+
+    @staticmethod
+    def _with_others(shop: Shop, orders: Sequence[Order], jobs: Sequence[Job], run: Run) -> tuple[Order, ...]:
+        """The orders of other jobs behind these, where the shop can print them."""
+        out = list(orders)
+        for job in jobs:
+            if job.profile is None:
                 continue
             try:
                 able(shop, job.profile.process, job.name)
@@ -176,23 +186,23 @@ class Flows:
         if not self.is_shown or not self._is_due or not self.sheet.isVisible():
             return
         self._is_due = False
-        shop, orders, asked, _ = self._of
-        assert isinstance(shop, Shop)
-        start, rule = opening_min(shop), self.asked.rule
+        question = self._answer.asked
+        shop, orders, jobs, rule = question
+        start = opening_min(shop)
 
         def work(run: Run, _step: Tell) -> Flow:
-            return planned_flow(shop, self._with_others(orders, run), start, 1, rule, run)  # type: ignore[arg-type]
+            return planned_flow(shop, self._with_others(shop, orders, jobs, run), start, 1, rule, run)
 
         def done(flow: Flow) -> None:
-            if asked is self.asked:
-                self.flow = flow
+            if self._answer.take(question, flow):
                 self.show()
 
         self._context.flows.start(work, done, self._context.tell)
 
     def run_days(self) -> None:
         """Many days with chance, in the background, with progress and a way to stop."""
-        flow, rule = self.flow, self.asked.rule
+        self.show()
+        flow, question, rule = self.flow, self._answer.asked, self.asked.rule
         if flow is None:
             return
 
@@ -201,8 +211,7 @@ class Flows:
 
         def done(found: Flow) -> None:
             self.table.show_progress("", 1.0)
-            if self.flow is flow:
-                self.flow = found
+            if self._answer.take(question, found):
                 self.show()
 
         self.table.show_progress("Running the day", 0.0)

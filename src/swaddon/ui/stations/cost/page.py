@@ -8,6 +8,7 @@ from swaddon.core.engine import Run
 from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.book import Book
 from swaddon.session import shop
+from swaddon.session.answer import Answer
 from swaddon.session.costs import Costed, costed_plan
 from swaddon.session.job import Job
 from swaddon.session.levers import Compared, Lever, compared
@@ -35,8 +36,7 @@ class CostPage(QWidget):
         self._plan: Plan | None = None
         self._yardstick: Plan | None = None
         self.costed: Costed | None = None
-        self.compared: Compared | None = None
-        self._compared_of: Plan | None = None
+        self._compared = Answer[Compared]()
         self.open_kind = ""
         self.shown = "money"
         self.money = MoneyTable()
@@ -81,6 +81,11 @@ class CostPage(QWidget):
         self.own_table.setCurrentWidget(tables.get(key, self.money))
         self._render()
         self._context.show_table()
+
+    @property
+    def compared(self) -> Compared | None:
+        """Light against dark, and levers; of the plan or the prices of before while others are tried."""
+        return self._compared.last
 
     def open_part(self, kind: str) -> None:
         """Open the arithmetic of a part."""
@@ -127,11 +132,10 @@ class CostPage(QWidget):
         plan, job = self._plan, self._job
         if plan is None or self.shown != "money" or not self.isVisible():
             return
-        book = self._context.book()
+        book, question = self._context.book(), self._compared.asked
 
         def done(found: Compared) -> None:
-            if plan is self._plan:
-                self.compared, self._compared_of = found, plan
+            if self._compared.take(question, found):
                 self._render()
 
         def work(run: Run, step: Callable[[Compared], None]) -> Compared:
@@ -146,14 +150,15 @@ class CostPage(QWidget):
         self._job, self._yardstick = job, yardstick
         if plan is not self._plan:
             self._plan = plan
-            if plan is None or self.compared is None or self._compared_of is None:
-                self.compared = None
-            self._later.start()
+            if plan is None:
+                self._compared.forget()
         book = self._context.book()
+        if self._compared.ask((plan, book)):
+            self._later.start()
         self.costed = None if plan is None else costed_plan(plan, book, job.goods.name, job.settings.quantity)
         self.weigh_in.show_job(job, self.costed)
-        self.flows.show_job(job, plan)
-        self.quotes.show_job(job)
+        self.flows.show_plan(plan)
+        self.quotes.show()
         self._render()
 
     def _render(self) -> None:
@@ -173,7 +178,7 @@ class CostPage(QWidget):
         self.sheet.show_state(
             model.cost_state(now, self._yardstick, self.sheet.rate, mix, waiting), model.opened(now, self.open_kind)
         )
-        found = self.compared
+        found = self._compared.current
         currency = "" if now is None else now.costing.currency
         waits = found is None or not found.is_whole
         self.sheet.show_levers(() if found is None else found.levers, currency, waits, self._job.settings.quantity)

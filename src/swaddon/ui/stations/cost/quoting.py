@@ -18,6 +18,7 @@ from swaddon.session.job import Job
 from swaddon.session.quote_files import page_of, write_quote_file
 from swaddon.session.quotes import QuoteSheet, check_terms, numbered, quote_text, quoted, set_terms, terms_of
 from swaddon.session.side_work import Tell
+from swaddon.ui.job_work import JobWork
 from swaddon.ui.saving import save_name
 from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
@@ -28,12 +29,11 @@ _SETTLE_MS = 400
 _PAGE_SCALE = 1.5
 
 
-class Quotes:
+class Quotes(JobWork):
     """The quote of the job at hand."""
 
     def __init__(self, context: StationContext) -> None:
-        self._context = context
-        self._job = Job()
+        super().__init__(context)
         self._answer = Answer[tuple[QuoteSheet, np.ndarray]]()
         self._numbers_of = ("", "")
         self.is_shown = False
@@ -97,11 +97,6 @@ class Quotes:
             self._context.tell(str(error))
             return
         self._context.tell(f"Quote {sheet.quote.terms.number} was written to {path}.")
-
-    def show_job(self, job: Job) -> None:
-        """Another job, or one that has changed."""
-        self._job = job
-        self.show()
 
     def show(self) -> None:
         """What is priced so far; the rest follows when nothing changes for a moment."""

@@ -8,12 +8,14 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from swaddon.core.artwork.artwork import Artwork
 from swaddon.core.engine import Run
+from swaddon.session.answer import Answer
 from swaddon.session.job import Job
 from swaddon.session.lengths import length_text, size_text
 from swaddon.session.sheet_parts import CUTTER_MM, SheetParts, job_of, parts_of
 from swaddon.session.side_work import Tell
 from swaddon.ui import theme
 from swaddon.ui.fields import SlideRow
+from swaddon.ui.job_work import JobWork
 from swaddon.ui.progress_line import ProgressLine
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.sheet.board import Board, rgba_image
@@ -91,13 +93,12 @@ class PartsTable(QWidget):
         layout.addWidget(self.board, 1)
 
 
-class Finding:
+class Finding(JobWork):
     """Finds the prints of the artwork on the bench when it is asked to."""
 
     def __init__(self, context: StationContext) -> None:
-        self._context = context
-        self._job = Job()
-        self.found: SheetParts | None = None
+        super().__init__(context)
+        self._answer = Answer[SheetParts]()
         self.is_shown = False
         self.table = PartsTable()
         self.table.progress.stop.clicked.connect(context.sheets.cancel)
@@ -119,27 +120,37 @@ class Finding:
 
     def _set_gap(self, value: float) -> None:
         self._gap_mm = value
-
-    def show_job(self, job: Job) -> None:
-        """Another job; what was found on another artwork goes."""
-        self._job = job
-        of = self.found
-        if of is not None and (job.file is None or of.artwork is not job.file.artwork):
-            self.found = None
         self.show()
 
+    @property
+    def found(self) -> SheetParts | None:
+        """What is shown; found on this artwork, at another size or gap perhaps."""
+        return self._answer.last
+
+    def _question(self) -> tuple[Artwork, float, float] | None:
+        """The artwork, the width of all of it in mm, and the gap."""
+        job = self._job
+        if job.file is None:
+            return None
+        artwork, width_mm, crop = job.file.artwork, job.settings.width_mm, job.settings.placement.crop
+        whole_mm = width_mm if crop is None else width_mm * artwork.width_px / max(1, crop[2] - crop[0])
+        return artwork, whole_mm, self._gap_mm
+
     def show(self) -> None:
-        """What was found."""
+        """What was found; on another artwork it goes."""
+        self._answer.ask(self._question())
+        if self.found is not None and (self._job.file is None or self.found.artwork is not self._job.file.artwork):
+            self._answer.forget()
         found, inches = self.found, self._context.uses_inches()
         self.find.setEnabled(self._job.file is not None)
-        self.take.setEnabled(found is not None)
+        self.take.setEnabled(self._answer.current is not None)
         self.table.board.show_parts(found)
         if found is None:
             self.table.facts.setText("")
             self.told.setText("")
             return
         self.table.facts.setText(f"{found.told[0].upper()}{found.told[1:]}.")
-        lines = []
+        lines = [] if self._answer.is_current else ["Size or gap has changed since: press Find prints again."]
         for part in found.kinds:
             lines.append(f"{found.copies(part.kind)} × {size_text(*found.size_mm(part), inches)}")
         tight = [part for part in found.found.parts if found.is_tight(part)]
@@ -153,17 +164,13 @@ class Finding:
 
     def look(self) -> None:
         """Find the prints, in the background."""
-        job, gap_mm, progress = self._job, self._gap_mm, self.table.progress
-        if job.file is None:
+        question, progress = self._question(), self.table.progress
+        if question is None:
             return
-        artwork, width_mm = job.file.artwork, job.settings.width_mm
-        crop = job.settings.placement.crop
-        whole_mm = width_mm if crop is None else width_mm * artwork.width_px / max(1, crop[2] - crop[0])
 
         def done(found: SheetParts) -> None:
             progress.show_progress("", 1.0)
-            if self._job.file is not None and self._job.file.artwork is artwork:
-                self.found = found
+            if self._answer.take(question, found):
                 self.show()
 
         def failed(text: str) -> None:
@@ -171,14 +178,15 @@ class Finding:
             self._context.tell(text)
 
         def work(run: Run, _step: Tell) -> SheetParts:
-            return parts_of(artwork, whole_mm, gap_mm, run)
+            return parts_of(*question, run)
 
         progress.show_progress("Looking for prints", 0.2)
         self._context.sheets.start(work, done, failed, stopped=lambda: progress.show_progress("", 1.0))
 
     def take_out(self) -> None:
         """A job for each kind, in the background."""
-        found, like, progress = self.found, self._job, self.table.progress
+        self.show()
+        found, like, progress = self._answer.current, self._job, self.table.progress
         if found is None:
             return
         bare = replace(like, above=(), below=(), quote=None)

@@ -21,6 +21,7 @@ from swaddon.session.sheet_files import cut_lines, write_sheets
 from swaddon.session.sheet_prints import PrintMaker
 from swaddon.session.sheets import SheetPlan, SheetWork, by_hand, placed_of, shares, taken
 from swaddon.session.side_work import Tell
+from swaddon.ui.job_work import JobWork
 from swaddon.ui.media_table import MediaTable
 from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
@@ -38,12 +39,11 @@ def _with_cuts(plan: SheetPlan, check: Callable[[], None] = lambda: None) -> Lai
     return plan, {number: cut_lines(plan, number, check) for number in range(1, plan.gang.sheets + 1)}
 
 
-class Ganging:
+class Ganging(JobWork):
     """What is asked of the sheet, and what lies on it."""
 
     def __init__(self, context: StationContext) -> None:
-        self._context = context
-        self._job = Job()
+        super().__init__(context)
         self._maker = PrintMaker()
         self._others: set[int] = set()
         self._answer = Answer[SheetPlan]()
@@ -51,7 +51,7 @@ class Ganging:
         self._is_due = self.is_shown = self._is_stopped = False
         self._problem = ""
         self.table = FilmTable()
-        self.table.progress.stop.clicked.connect(context.sheets.cancel)
+        self.table.progress.stop.clicked.connect(self.stop)
         self.table.film.placed.connect(self._placed)
         self.table.film.told.connect(self._point)
         self.sheet = GangPart(
@@ -102,11 +102,6 @@ class Ganging:
 
     # what is told
 
-    def show_job(self, job: Job) -> None:
-        """Another job, or one that has changed."""
-        self._job = job
-        self.show()
-
     def show(self) -> None:
         """Show what is known, and lay the prints where something has changed."""
         job, media = self._job, [item for item in shop.media() if item.kind != "plate"]
@@ -126,6 +121,11 @@ class Ganging:
         if self._is_due and self.is_shown:
             self._later.start()
         self._tell()
+
+    def stop(self) -> None:
+        """Lay no further, until one asks for it again; what was laid last stays."""
+        self._is_stopped = True
+        self._context.sheets.cancel()
 
     @property
     def plan(self) -> SheetPlan | None:
@@ -196,6 +196,7 @@ class Ganging:
         """Plan and lay, newest wins; not while nobody looks."""
         if not self.is_shown or not self._is_due or not self.sheet.isVisible():
             return
+        self._context.sheets.cancel()
         self._is_due = self._is_stopped = False
         job, medium, question = self._job, medium_of(self._job), self._answer.asked
         wanted, maker = wanted_of(job, self._context.uid(), self.shared_with()), self._maker
@@ -238,7 +239,8 @@ class Ganging:
 
         def stopped() -> None:
             self.table.progress.show_progress("", 1.0)
-            self._is_stopped = True
+            # what was given up for something else is laid when it is shown again
+            self._is_due = not self._is_stopped and not self.is_current
             self._tell()
 
         self.table.progress.show_progress("Planning the prints", 0.0)
@@ -246,10 +248,17 @@ class Ganging:
 
     # what becomes of it
 
+    def _ready(self) -> SheetPlan | None:
+        """The sheet, where it is that of what stands there at this moment; told where it is not."""
+        self.show()
+        if not self.is_current and self._job.file is not None:
+            self._context.tell("The prints are being laid: the sheet can be used and written in a moment.")
+        return self._answer.current
+
     def use(self) -> None:
         """Let the jobs on the sheet reckon with it: film, sheets and time; prints stay where they lie now."""
-        plan = self.plan
-        if plan is None or not self.is_current:
+        plan = self._ready()
+        if plan is None:
             return
         self._context.sheets.cancel()
         found, own = shares(plan), self._context.uid()
@@ -271,8 +280,8 @@ class Ganging:
 
     def write_to(self, folder: Path) -> None:
         """Write the sheets as they lie now, in the background."""
-        plan, progress = self.plan, self.table.progress
-        if plan is None or not self.is_current:
+        plan, progress = self._ready(), self.table.progress
+        if plan is None:
             return
 
         def done(report: dict[str, Any]) -> None:

@@ -16,7 +16,7 @@ _PARTS = (("gang", "Gang"), ("split", "Split"), ("parts", "Take apart"), ("shirt
 class SheetPage(QWidget):
     def __init__(self, context: StationContext) -> None:
         super().__init__()
-        self._context, self._job = context, Job()
+        self._context = context
         self.shown = "gang"
         self.gang, self.split, self.parts = Ganging(context), Splitting(context), Finding(context)
         self._works: dict[str, Ganging | Splitting | Finding] = {
@@ -40,7 +40,7 @@ class SheetPage(QWidget):
     @property
     def shows_own_table(self) -> bool:
         """Whether a sheet lies on the table, in the place of the shirt."""
-        return self._job.file is not None and self.shown != "shirt"
+        return self._context.job().file is not None and self.shown != "shirt"
 
     def show_part(self, key: str) -> None:
         """The gang, the split, the prints of a whole sheet, or the shirt."""
@@ -56,7 +56,6 @@ class SheetPage(QWidget):
 
     def render_job(self, job: Job, plan: Plan | None, _yardstick: Plan | None) -> None:
         self.part.button_for("shirt").setText(job.ware.piece.capitalize())
-        self._job = job
-        self.gang.show_job(job)
-        self.split.show_job(job, plan)
-        self.parts.show_job(job)
+        self.gang.show()
+        self.split.show_plan(plan)
+        self.parts.show()

@@ -12,6 +12,7 @@ from swaddon.core.errors import PlanError
 from swaddon.core.plan.stages import Plan
 from swaddon.core.testprint.constants import ByEye, Constant, constants_of
 from swaddon.session import kept_tests, testing
+from swaddon.session.answer import Answer
 from swaddon.session.job import Job
 from swaddon.session.watching import ScanFolder
 from swaddon.ui.fields import TextField
@@ -47,7 +48,7 @@ class TestPrintPage(QWidget):
         self._of = ""
         self._eye = ByEye()
         self._ticks: dict[str, bool] = {}
-        self._effect = ""
+        self._effect = Answer[str]()
         self._folder = ScanFolder()
         self._settle = settling(self, _SETTLE_MS, self._look_into_folder)
         self._watcher = QFileSystemWatcher(self)
@@ -161,7 +162,7 @@ class TestPrintPage(QWidget):
         self._context.tests_changed()
         if of != self._of:
             return
-        self.test, self._ticks, self._effect = test, {}, ""
+        self.test, self._ticks = test, {}
         self.own_table.show_page(test.sent, test.scanned)
         self.show_part("read")
         self._render()
@@ -219,11 +220,11 @@ class TestPrintPage(QWidget):
         eye = model.with_typed(self._eye, name, text)
         if self._job.profile is not None:
             model.eye_constants(eye, self._job.profile)
-        self._eye, self._effect = eye, ""
+        self._eye = eye
         self._render()
 
     def _ticked(self, key: str, on: bool) -> None:
-        self._ticks[key], self._effect = on, ""
+        self._ticks[key] = on
         self._render()
 
     def _take(self) -> None:
@@ -246,12 +247,21 @@ class TestPrintPage(QWidget):
             return "test print, read by eye"
         return f"test print of {self.test.reading.day.isoformat()}, {self.test.source}"
 
+    def _question(self) -> tuple[Job, tuple[Constant, ...], str]:
+        """The job as it stands, the ticked constants, and where they come from."""
+        return self._context.job(), model.chosen(self._constants(), self._ticks), self._source()
+
     def _ask_effect(self) -> None:
         """Plan the job with the ticked constants, in the background, and tell what changes."""
-        job, plan, chosen = self._job, self._plan, model.chosen(self._constants(), self._ticks)
+        plan, question = self._plan, self._question()
+        self._effect.ask(question)
+        job, chosen, source = question
         if plan is None or job.profile is None or not chosen:
             return
-        press, source, day = job.profile, self._source(), self._today()
+        if not self._context.is_planned():
+            self._context.tell("The job is being planned: what it changes can be told in a moment.")
+            return
+        press, day = job.profile, self._today()
 
         def work(progress: testing.Progress) -> str:
             from swaddon.core.engine import Cache, Run
@@ -262,8 +272,8 @@ class TestPrintPage(QWidget):
             return "In this job:\n" + "\n".join(item.text for item in found)
 
         def done(text: str) -> None:
-            if job == self._job:
-                self._effect = text
+            self._effect.ask(self._question())
+            if self._effect.take(question, text):
                 self._render()
 
         self._context.work(work, done)
@@ -299,7 +309,7 @@ class TestPrintPage(QWidget):
         press = job.press
         of = "" if press is None else f"{press.name}: {' '.join(slot.ink for slot in press.slots)}"
         if of != self._of:
-            self._of, self.test, self._ticks, self._effect, self._eye = of, None, {}, "", ByEye()
+            self._of, self.test, self._ticks, self._eye = of, None, {}, ByEye()
             self.own_table.clear()
             self._context.show_table()
             if press is not None:
@@ -335,4 +345,5 @@ class TestPrintPage(QWidget):
         self.constants.setVisible(bool(constants))
         if constants and self._job.profile is not None:
             states = model.rows(constants, self._job.profile, self._ticks)
-            self.constants.show_rows(states, self._plan is not None, self._effect)
+            self._effect.ask(self._question())
+            self.constants.show_rows(states, self._plan is not None, self._effect.current or "")

@@ -21,7 +21,8 @@ from swaddon.core.press.processes import PROCESSES
 from swaddon.core.press.profile import PressProfile
 from swaddon.io import profiles
 from swaddon.session import shop
-from swaddon.session.job import Job
+from swaddon.session.answer import Answer
+from swaddon.session.job import ArtworkFile, Job
 from swaddon.session.variants import holes_choice, knockout_choice, white_choice
 from swaddon.session.variants_report import shift_of
 
@@ -163,6 +164,26 @@ class Shown:
     grid: bool = False
     marks: bool = False
     pinned: Variant | None = field(default=None, compare=False)
+
+
+@dataclass(eq=False)
+class Tried:
+    """What was worked out of one open job, and what is ticked to be."""
+
+    file: ArtworkFile | None
+    ticked: Ticked
+    count: int = 0
+    answer: Answer[list[Worked]] = field(default_factory=Answer)
+
+    @property
+    def found(self) -> list[Worked]:
+        """The variants so far; of the job as it was when they were begun."""
+        return self.answer.last or []
+
+
+def question_of(job: Job) -> Job:
+    """All of a job that variants depend on: not which line is at hand, and not what it is called or sold for."""
+    return replace(job.turned_to(0), name="", customer="", quote=None)
 
 
 def ladder(found: Sequence[Worked], shown: Shown, quantity: int = 1) -> tuple[tuple[str, tuple[CardView, ...]], ...]:

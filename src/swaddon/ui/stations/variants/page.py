@@ -94,11 +94,10 @@ class VariantsPage(QWidget):
     def __init__(self, context: StationContext) -> None:
         super().__init__()
         self._context, self._job = context, Job()
-        self._ticked = model.Ticked()
         self._offered: tuple[object, ...] = ()
-        self.found: list[Worked] = []
-        self._of: Job | None = None
-        self._count = 0
+        self._uid = 0
+        self._tried = model.Tried(None, model.Ticked())
+        self._kept: dict[int, model.Tried] = {}
         self.shown = model.Shown()
         self.own_table = VariantsTable()
         self.own_table.pinned.connect(self.pin)
@@ -107,6 +106,11 @@ class VariantsPage(QWidget):
         self.own_table.looked.connect(lambda changes: self._look(**changes))
         self._later = settling(self, _GATHERED_MS, self._show)
         self._build()
+
+    @property
+    def found(self) -> list[Worked]:
+        """Variants of the job at hand."""
+        return self._tried.found
 
     @property
     def shows_own_table(self) -> bool:
@@ -120,9 +124,9 @@ class VariantsPage(QWidget):
         self.knockouts = Ticks("Knockout", model.KNOCKOUTS, self._retick)
         self.holes = Ticks("Holes", model.HOLES, self._retick)
         self.light_dark = button("Light and dark", "link", tip="Tick a light and a dark garment")
-        self.light_dark.clicked.connect(lambda: self._tick(model.light_and_dark(self._job, self._ticked)))
+        self.light_dark.clicked.connect(lambda: self._tick(model.light_and_dark(self._job, self._tried.ticked)))
         self.toner = button("Toner sets", "link", tip="Tick white limits × toner sets and presses, on light and dark")
-        self.toner.clicked.connect(lambda: self._tick(model.toner_sets(self._job, self._ticked)))
+        self.toner.clicked.connect(lambda: self._tick(model.toner_sets(self._job, self._tried.ticked)))
         self.go = button("Work them out", "primary")
         self.go.clicked.connect(self.work)
         self.told = label("", "effect", wrap=True)
@@ -139,23 +143,39 @@ class VariantsPage(QWidget):
         layout.addStretch(1)
 
     def render_job(self, job: Job, _plan: Plan | None, _yardstick: Plan | None) -> None:
-        before, self._job = self._job, job
-        if before.file is not job.file:
-            self.cancel()
-            self.found, self._of = [], None
-            self._ticked = model.first_ticked(job)
+        self._job = job
+        is_another = self._take_up(job)
         offered = (model.garment_choices(job), model.presses(job))
-        if offered != self._offered or before.file is not job.file:
+        if offered != self._offered or is_another:
             self._offered = offered
             self._show_offer()
         self.own_table.setEnabled(job.file is not None)
         self.go.setEnabled(job.file is not None)
         self._tell()
-        if before.file is not job.file:
+        if is_another:
             self._show()
 
+    def _take_up(self, job: Job) -> bool:
+        """Bring what was tried of this job to hand; whether it is another job or artwork than before."""
+        uid = self._context.uid()
+        if uid == self._uid and self._tried.file is job.file:
+            return False
+        self.cancel()
+        self._uid = uid
+        still_open = {number for number, _ in self._context.jobs_by_uid()}
+        kept = {number: tried for number, tried in self._kept.items() if number in still_open}
+        own = kept.pop(uid, None)
+        while sum(len(tried.found) for tried in kept.values()) > MOST_VARIANTS:
+            kept.pop(next(iter(kept)))  # the one that was not looked at for longest
+        if own is None or own.file is not job.file:
+            own = model.Tried(job.file, model.first_ticked(job))
+        self._tried, self._kept = own, {**kept, uid: own}
+        self.shown = replace(self.shown, pinned=None)
+        self.own_table.show_ladder()
+        return True
+
     def _show_offer(self) -> None:
-        ticked = self._ticked
+        ticked = self._tried.ticked
         self.garments.show_values([(name, name) for name in model.garment_choices(self._job)], ticked.garments)
         presses = model.presses(self._job).items()
         titles = [(name, f"{PROCESSES[press.process].title} · {press.title}") for name, press in presses]
@@ -165,12 +185,12 @@ class VariantsPage(QWidget):
         self.holes.show_ticked(ticked.holes)
 
     def _tick(self, ticked: model.Ticked) -> None:
-        self._ticked = ticked
+        self._tried.ticked = ticked
         self._show_offer()
         self._tell()
 
     def _retick(self) -> None:
-        self._ticked = model.Ticked(
+        self._tried.ticked = model.Ticked(
             self.garments.ticked(), self.whites.ticked(), self.knockouts.ticked(), self.holes.ticked(),
             self.presses.ticked(),
         )  # fmt: skip
@@ -178,29 +198,35 @@ class VariantsPage(QWidget):
 
     def _tell(self) -> None:
         """How many variants are ticked, and whether those on the table are of the job as it is now."""
-        count = model.axes_of(self._job, self._ticked).count
+        job, answer = self._context.job(), self._tried.answer
+        count = model.axes_of(job, self._tried.ticked).count
         self.go.setText(f"Work out {count} variants" if count != 1 else "Work out 1 variant")
-        self.go.setEnabled(self._job.file is not None and 0 < count <= MOST_VARIANTS)
-        old = self._of is not None and self.found and not self._is_current()
+        self.go.setEnabled(job.file is not None and 0 < count <= MOST_VARIANTS)
+        answer.ask(model.question_of(job))
+        old = self.found and not answer.is_current
         self.told.setText(
             f"At most {MOST_VARIANTS} at a time." if count > MOST_VARIANTS
             else "The job was changed since these were worked out." if old else ""
         )  # fmt: skip
         self.told.setVisible(bool(self.told.text()))
 
-    def _is_current(self) -> bool:
-        return self._of is not None and self._of.is_same(self._job)
-
     def work(self) -> None:
         """Work the ticked variants out in the background; what is done shows as it comes."""
-        job = self._job
+        job = self._context.job()
+        self._take_up(job)
+        tried = self._tried
         try:
-            variants = variants_of(model.axes_of(job, self._ticked))
+            variants = variants_of(model.axes_of(job, tried.ticked))
         except PlanError as error:
             self._context.tell(str(error))
             return
-        self.found, self._of, self._count = [], job, len(variants)
+        found: list[Worked] = []
+        question = model.question_of(job)
+        tried.answer.ask(question)
+        tried.answer.take(question, found)
+        tried.count = len(variants)
         self._look(pinned=None)
+        self._tell()
         self.own_table.show_progress("Planning …", 0.0)
 
         def plan(run: Run, step: Callable[[Worked], None]) -> None:
@@ -211,7 +237,7 @@ class VariantsPage(QWidget):
             plan,
             lambda _done: self.own_table.show_progress("", 1.0),
             self._failed,
-            self._arrived,
+            lambda item: self._arrived(tried, found, item),
             self.own_table.show_progress,
         )
 
@@ -219,16 +245,16 @@ class VariantsPage(QWidget):
         self.own_table.show_progress("", 1.0)
         self._context.tell(text)
 
-    def _arrived(self, item: Worked) -> None:
-        self.found.append(item)
-        if not self._later.isActive():
+    def _arrived(self, tried: model.Tried, found: list[Worked], item: Worked) -> None:
+        found.append(item)
+        if tried is self._tried and not self._later.isActive():
             self._later.start()
 
     def cancel(self) -> None:
         """Give up what is not worked out yet."""
         self._context.variants.cancel()
         self.own_table.show_progress("", 1.0)
-        self._count = len(self.found)
+        self._tried.count = len(self.found)
         self._show()
 
     def _look(self, **changes: object) -> None:
@@ -236,7 +262,7 @@ class VariantsPage(QWidget):
         self._show()
 
     def _show(self) -> None:
-        self.own_table.show_found(self.found, self.shown, self._count, self._job.settings.quantity)
+        self.own_table.show_found(self.found, self.shown, self._tried.count, self._job.settings.quantity)
 
     def pin(self, item: Worked) -> None:
         """Hold a variant against the others; pressed again, none."""
