@@ -1,10 +1,12 @@
 """A bench on the offscreen platform, and patience for its background work."""
 
+import sys
 from collections.abc import Callable, Iterator
 from types import SimpleNamespace
 
 import pytest
-from PySide6.QtWidgets import QApplication, QInputDialog, QMessageBox
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication, QDialog, QInputDialog, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 from tests import kept
 from tests.conftest import coarse
@@ -17,12 +19,43 @@ from swaddon.ui import settling, theme
 from swaddon.ui.bench import Bench
 
 Settle = Callable[[], None]
+WINDOWS: list[str] = []
 
 
 @pytest.fixture(scope="session", autouse=True)
 def _look(qapp: QApplication) -> None:
     theme.load_fonts()
     theme.apply("dark")
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _nothing_is_shown_without_a_parent(qapp: QApplication) -> None:
+    """Whatever is shown before it has its place in a window is a window for a moment, and takes the focus."""
+    shown, made_visible = QWidget.show, QWidget.setVisible
+
+    def check(widget: QWidget) -> None:
+        known = isinstance(widget, Bench | QDialog) or widget.windowType() == Qt.WindowType.Popup
+        by_us = "swaddon" in sys._getframe(2).f_globals["__name__"]
+        if by_us and widget.parentWidget() is None and not known:
+            WINDOWS.append(f"{type(widget).__name__} “{widget.accessibleName() or getattr(widget, 'text', str)()}”")
+
+    def show(widget: QWidget) -> None:
+        check(widget)
+        shown(widget)
+
+    def set_visible(widget: QWidget, visible: bool) -> None:
+        if visible:
+            check(widget)
+        made_visible(widget, visible)
+
+    QWidget.show, QWidget.setVisible = show, set_visible  # type: ignore[method-assign]
+
+
+@pytest.fixture(autouse=True)
+def _windows_of_their_own() -> Iterator[None]:
+    WINDOWS.clear()
+    yield
+    assert not WINDOWS, "shown without a parent"
 
 
 @pytest.fixture(autouse=True)

@@ -72,6 +72,11 @@ class TextField(QLineEdit):
         self.refuse("")
         return True
 
+    def type_on(self, text: str) -> None:
+        """Go on with what was half typed in the field that was here before."""
+        self.setText(text)
+        self.is_typed = True
+
     def event(self, event: QEvent) -> bool:
         if (
             isinstance(event, QKeyEvent)

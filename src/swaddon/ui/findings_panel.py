@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVB
 from swaddon.core.findings import Finding
 from swaddon.core.findings.told import small_words, told
 from swaddon.ui import theme
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.widgets import Elided, button, column, give_room, label, row
 
 _LEAST_HEIGHT, _MOST_HEIGHT, _ROW_WIDTH = 60, 126, 300
@@ -141,11 +142,7 @@ class FindingsPanel(QWidget):
         if findings is not None and (findings, elsewhere) == self._shown:
             return
         self._shown = None if findings is None else (findings, elsewhere)
-        while self._rows.count():
-            item = self._rows.takeAt(0)
-            if item is not None and (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._rows)
         self.rows, self._lines, self.small, self._folded = [], {}, None, []
         large, small = told(findings or ())
         for finding in large:

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from swaddon.core.plan.trouble import KINDS, Kind, Patch
 from swaddon.session.pictures import KIND_TITLES, hatched
+from swaddon.ui.rebuilding import take_away
 
 
 class Legend(QFrame):
@@ -31,9 +32,7 @@ class Legend(QFrame):
             return
         self._shown = patches
         for line in self.lines:
-            self._layout.removeWidget(line)
-            line.hide()
-            line.deleteLater()
+            take_away(line, self._layout)
         self.lines = [self._line(patch) for patch in reversed(patches)]
         for line in self.lines:
             self._layout.addWidget(line)

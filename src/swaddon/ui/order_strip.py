@@ -13,6 +13,7 @@ from swaddon.core.plan.outcome import Outcome
 from swaddon.core.units import number_of
 from swaddon.ui import theme
 from swaddon.ui.findings_panel import SIGNS, sign_colour
+from swaddon.ui.rebuilding import take_away
 from swaddon.ui.small_shirt import draw_small, image_from
 from swaddon.ui.widgets import Choice, button, column, label
 
@@ -159,9 +160,7 @@ class OrderStrip(QWidget):
             self.scope.show_value("all")
         while len(self.cards) > len(views):
             card = self.cards.pop()
-            self._cards.removeWidget(card)
-            card.hide()
-            card.deleteLater()
+            take_away(card, self._cards)
         while len(self.cards) < len(views):
             card, place = LineCard(), len(self.cards)
             card.clicked.connect(lambda _=False, place=place: self.turned.emit(place))

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QLayout, QPushButton, QVBoxLayout, QWidget
 from swaddon.session.tally import TallyLine
 from swaddon.ui import theme
 from swaddon.ui.flow import Flow
+from swaddon.ui.rebuilding import take_away
 from swaddon.ui.widgets import Popover, button, column, label
 
 
@@ -127,9 +128,7 @@ class Tally(QWidget):
         keys = [line.key for line in lines]
         if keys != list(self.cells):
             for cell in self.cells.values():
-                self._layout.removeWidget(cell)
-                cell.hide()
-                cell.deleteLater()
+                take_away(cell, self._layout)
             self.cells = {key: TallyCell() for key in keys}
             for index, cell in enumerate(self.cells.values()):
                 self._layout.insert(1 + index, cell)

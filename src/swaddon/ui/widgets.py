@@ -60,6 +60,12 @@ def button(text: str, kind: str = "", icon: str = "", tip: str = "") -> QPushBut
     return made
 
 
+def hidden_unless(made: QWidget, is_shown: bool) -> None:
+    """Hide a widget that has just been made, or leave it be: shown before it has its place, it would be a window."""
+    if not is_shown:
+        made.hide()
+
+
 def give_room(box: QWidget, place: int) -> None:
     """Let one item of a row or column take what room is left."""
     layout = box.layout()
@@ -122,16 +128,6 @@ def in_scroll_area(page: QWidget) -> QScrollArea:
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setWidget(page)
     return area
-
-
-def clear(layout: QLayout) -> None:
-    """Take every widget out of a layout."""
-    while layout.count():
-        item = layout.takeAt(0)
-        widget = None if item is None else item.widget()
-        if widget is not None:
-            widget.hide()
-            widget.deleteLater()
 
 
 def keep_whole(made: QPushButton) -> None:

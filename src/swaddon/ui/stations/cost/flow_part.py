@@ -7,8 +7,9 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QLayout, QVBoxLayout, QWid
 
 from swaddon.core.flow.shop import HANDS, Shop
 from swaddon.ui.fields import TextField
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.stations.cost.flow_model import counts_of, word_for
-from swaddon.ui.widgets import Field, button, clear, give_room, label, row
+from swaddon.ui.widgets import Field, button, give_room, label, row
 
 _WHY = (
     "How many an hour is not the printer’s time alone: pretreatment, drying and curing want the press, people load, "

@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from swaddon.core.shop.rule import USUAL_PER_SQUARE_INCH
 from swaddon.session.levers import Lever
 from swaddon.ui.fields import TextField
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.stations.cost.model import CostState, Opened, lever_text
-from swaddon.ui.widgets import Field, button, clear, column, label, row
+from swaddon.ui.widgets import Field, button, column, label, row
 
 _WHY = (
     "Each amount is counted from the pixels of the plan, multiplied by a constant of the press and a price of the "

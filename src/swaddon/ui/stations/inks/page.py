@@ -8,6 +8,7 @@ from swaddon.core.plan.stages import Plan
 from swaddon.session.job import Job
 from swaddon.session.view_modes import inks_in, together_key
 from swaddon.ui import theme
+from swaddon.ui.rebuilding import take_away
 from swaddon.ui.setting_fields import Tick, choose, tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
@@ -151,9 +152,7 @@ class InksPage(QWidget):
         self._shown = rows
         for widgets in self.rows:
             for widget in widgets:
-                self._grid.removeWidget(widget)
-                widget.hide()
-                widget.deleteLater()
+                take_away(widget, self._grid)
         self.rows, self.ticks = [], {}
         for index, state in enumerate(rows):
             name = button(f"{state.order}. {state.title}", "plain", tip=f"See {state.title.lower()} alone")

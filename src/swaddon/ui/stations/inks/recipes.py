@@ -4,6 +4,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from swaddon.session.job import Job
 from swaddon.ui.fields import TextField
+from swaddon.ui.rebuilding import take_away
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.inks import model
 from swaddon.ui.widgets import Field, Swatch, button, label, row
@@ -71,9 +72,7 @@ class RecipeField(QWidget):
         self._job = job
         while len(self.lines) > len(rows):
             line = self.lines.pop()
-            self._list.removeWidget(line)
-            line.hide()
-            line.deleteLater()
+            take_away(line, self._list)
         while len(self.lines) < len(rows):
             line = RecipeLine(len(self.lines), self._context)
             self._list.insertWidget(len(self.lines), line)

@@ -11,8 +11,9 @@ from swaddon.core.plan.stages import Plan
 from swaddon.core.units import mm_from_px, pixel_area_mm2
 from swaddon.session import edits
 from swaddon.session.job import Job
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.station_spec import StationContext
-from swaddon.ui.widgets import button, clear, label, row
+from swaddon.ui.widgets import button, label, row
 
 SHOWN = 6
 _THUMB_PX, _AROUND = 40, 0.6

@@ -7,6 +7,7 @@ from swaddon.core.knockout.settings import OutlineKnockout
 from swaddon.core.schema import named
 from swaddon.session import edits
 from swaddon.session.job import Job
+from swaddon.ui.rebuilding import take_away
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.widgets import Choice, button, give_room, label, row, why_button
 
@@ -73,9 +74,7 @@ class OutlineField(QWidget):
         self.draw.setEnabled(job.file is not None)
         while len(self.lines) > len(found):
             line = self.lines.pop()
-            self._layout.removeWidget(line)
-            line.hide()
-            line.deleteLater()
+            take_away(line, self._layout)
         while len(self.lines) < len(found):
             line = OutlineLine(len(self.lines), self._context)
             self._layout.insertWidget(len(self.lines), line)

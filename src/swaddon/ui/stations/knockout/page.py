@@ -16,26 +16,14 @@ from swaddon.core.schema import declared, named
 from swaddon.session import edits
 from swaddon.session.job import Job
 from swaddon.ui.fields import SlideRow
+from swaddon.ui.rebuilding import clear, take_away
 from swaddon.ui.setting_fields import Tick
 from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.knockout import model
 from swaddon.ui.stations.knockout.enclosed import Enclosed
 from swaddon.ui.stations.knockout.outlines import OutlineField
-from swaddon.ui.widgets import (
-    Choice,
-    Field,
-    Swatch,
-    button,
-    clear,
-    column,
-    give_room,
-    label,
-    row,
-    rule,
-    scrolled,
-    why_button,
-)
+from swaddon.ui.widgets import Choice, Field, Swatch, button, column, give_room, label, row, rule, scrolled, why_button
 
 _SETTLE_MS = 250
 _WHY = (
@@ -332,9 +320,7 @@ class KnockoutPage(QWidget):
     def _show_cards(self, job: Job, state: model.KnockoutState) -> None:
         while len(self.cards) > len(state.rows):
             card = self.cards.pop()
-            self._list.removeWidget(card)
-            card.hide()
-            card.deleteLater()
+            take_away(card, self._list)
         while len(self.cards) < len(state.rows):
             card = KnockoutCard(len(self.cards), self._context)
             self._list.insertWidget(len(self.cards) + 1, card)

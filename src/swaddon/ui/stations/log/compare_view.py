@@ -6,7 +6,8 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from swaddon.core.log.entry import Entry
 from swaddon.session.log_words import compared, line_text, title_text
-from swaddon.ui.widgets import Elided, button, clear, column, label, row, rule, scrolled
+from swaddon.ui.rebuilding import clear
+from swaddon.ui.widgets import Elided, button, column, label, row, rule, scrolled
 
 _PROOF = 200
 

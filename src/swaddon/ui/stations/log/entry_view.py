@@ -23,9 +23,10 @@ from swaddon.ui.fields import Choices, TextField
 from swaddon.ui.flow import Flow
 from swaddon.ui.fold import Fold
 from swaddon.ui.piece_bar import PieceBar
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.stations.log import model
 from swaddon.ui.stations.log.verdict import VerdictPanel
-from swaddon.ui.widgets import Elided, button, clear, column, label, row, scrolled
+from swaddon.ui.widgets import Elided, button, column, label, row, scrolled
 
 _PROOF, _PHOTO = 190, 150
 

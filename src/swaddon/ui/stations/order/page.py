@@ -16,6 +16,7 @@ from swaddon.session.setting_words import title_of
 from swaddon.ui.fields import Choices, TextField
 from swaddon.ui.flow import Flow
 from swaddon.ui.garment import GARMENTS
+from swaddon.ui.rebuilding import clear, take_away
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.order import model
 from swaddon.ui.stations.order.list_part import ListPart
@@ -238,9 +239,7 @@ class OrderPage(QWidget):
         views = self.presets_part.offered(job)
         if [view.preset.name for view in views] != list(self.offers):
             for old in self.offers.values():
-                self._offers.removeWidget(old)
-                old.hide()
-                old.deleteLater()
+                take_away(old, self._offers)
             self.offers = {}
             for view in views:
                 made = button(view.preset.name, "link")
@@ -268,10 +267,7 @@ class OrderPage(QWidget):
             self.swatches[garment.name].show_value(garment.rgb, garment.rgb == state.garment)
 
     def _make_swatches(self) -> None:
-        while (item := self._swatches.takeAt(0)) is not None:
-            if (old := item.widget()) is not None:
-                old.hide()
-                old.deleteLater()
+        clear(self._swatches)
         self.swatches = {}
         for index, garment in enumerate(shop.garments()[: model.MOST_SWATCHES]):
             swatch = Swatch(garment.rgb, f"Garment {garment.name}", 24)

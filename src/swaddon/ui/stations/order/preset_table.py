@@ -11,8 +11,9 @@ from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from swaddon.core.order.presets import Preset
 from swaddon.ui.flow import Flow
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.small_shirt import image_from
-from swaddon.ui.widgets import button, clear, give_room, label, row
+from swaddon.ui.widgets import button, give_room, hidden_unless, label, row
 
 CARD_PX = 236
 _PROOF_PX, _PROOF_H = 204, 158
@@ -52,7 +53,7 @@ class PresetCard(QFrame):
         self.use.setAccessibleName(f"Apply {view.preset.name}")
         self.use.setEnabled(not view.in_use)
         self.remove = button("Remove", "link")
-        self.remove.setVisible(view.is_own)
+        hidden_unless(self.remove, view.is_own)
         self.give = button("Save …", "link", tip="Save this preset as a JSON file")
         layout = self._layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 12, 16, 12)

@@ -10,10 +10,11 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from swaddon.core.run.record import Timer
 from swaddon.ui import theme
 from swaddon.ui.piece_bar import PieceBar
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.stations.run import model
 from swaddon.ui.stations.run.placing import PlacingView
 from swaddon.ui.stations.run.timers import Timers
-from swaddon.ui.widgets import Elided, button, clear, column, label, row, scrolled
+from swaddon.ui.widgets import Elided, button, column, hidden_unless, label, row, scrolled
 
 _MARGIN, _RADIUS = 36, 11
 
@@ -31,7 +32,7 @@ class StepLine(QWidget):
         layout.setSpacing(2)
         self.text = label(state.text, "step", wrap=True)
         self.timer = button(state.timer, "low", "timer" if state.timer else "")
-        self.timer.setVisible(bool(state.timer))
+        hidden_unless(self.timer, bool(state.timer))
         self.timer.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.timer.setToolTip("Start the timer of this step" + (f" (key {state.digit})" if state.digit else ""))
         self.timer.setAccessibleName(f"Start the timer of step {state.number}: {state.timer}")
@@ -42,15 +43,15 @@ class StepLine(QWidget):
         head.addWidget(self.timer, 0, Qt.AlignmentFlag.AlignTop)
         layout.addLayout(head)
         self.figures = label("   ".join(state.chips), "figures")
-        self.figures.setVisible(bool(state.chips))
+        hidden_unless(self.figures, bool(state.chips))
         self.figures.setToolTip(f"By {state.source}" if state.source else "The shop’s own figures")
         layout.addWidget(self.figures)
         self.heat = label("■ Hotter than the garment bears", "stop")
-        self.heat.setVisible(state.is_too_hot)
+        hidden_unless(self.heat, state.is_too_hot)
         layout.addWidget(self.heat)
         self.caution = label(state.caution, "caution", wrap=True)
         self.caution.setContentsMargins(18, 0, 0, 0)
-        self.caution.setVisible(bool(state.caution) and not state.is_repeated)
+        hidden_unless(self.caution, bool(state.caution) and not state.is_repeated)
         layout.addWidget(self.caution)
         self.setAccessibleName(f"Step {state.number}: {state.text}")
         self.setAccessibleDescription("; ".join(filter(None, (*state.chips, state.caution))))

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QPushButton, QSizePolicy, QWidget
 from swaddon.core.run.record import Timer
 from swaddon.ui import theme
 from swaddon.ui.flow import Flow
+from swaddon.ui.rebuilding import take_away
 from swaddon.ui.stations.run import model
 
 _WIDTH, _HEIGHT = 176, 92
@@ -93,9 +94,7 @@ class Timers(QWidget):
         held = {tile.timer: tile for tile in self.tiles}
         for timer, tile in held.items():
             if timer not in timers:
-                self._flow.removeWidget(tile)
-                tile.hide()
-                tile.deleteLater()
+                take_away(tile, self._flow)
         made = []
         for timer in timers:
             made.append(held.get(timer) or self._tile(timer))

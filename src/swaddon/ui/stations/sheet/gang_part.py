@@ -10,9 +10,10 @@ from swaddon.core.schema import declared, named
 from swaddon.core.sheet.media import Medium
 from swaddon.core.sheet.settings import SheetSettings
 from swaddon.ui.fields import Choices, SlideRow
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.setting_fields import Tick
 from swaddon.ui.stations.sheet.model import Told, medium_words
-from swaddon.ui.widgets import Choice, Field, button, clear, column, label, row
+from swaddon.ui.widgets import Choice, Field, button, column, label, row
 
 _WHY_LAID = (
     "By boxes, each print takes the rectangle round it: cut with a ruler, quick. By shape, a crescent takes a label in "

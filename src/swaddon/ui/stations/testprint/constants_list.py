@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
+from swaddon.ui.rebuilding import take_away
 from swaddon.ui.stations.testprint.model import ConstantRow
 from swaddon.ui.widgets import Field, button, column, label, row
 
@@ -70,9 +71,7 @@ class ConstantsList(QWidget):
     def show_rows(self, states: tuple[ConstantRow, ...], has_plan: bool, effect: str) -> None:
         while len(self.lines) > len(states):
             line = self.lines.pop()
-            self._list.removeWidget(line)
-            line.hide()
-            line.deleteLater()
+            take_away(line, self._list)
         while len(self.lines) < len(states):
             made = ConstantLine(self._ticked)
             self._list.addWidget(made)

@@ -6,9 +6,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from swaddon.ui.fields import TextField
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.stations.testprint.model import History, days_of
 from swaddon.ui.stations.testprint.pictures import HistoryPicture
-from swaddon.ui.widgets import Field, button, clear, column, label, row
+from swaddon.ui.widgets import Field, button, column, label, row
 
 _MOST_ROWS = 12
 _WHY = (

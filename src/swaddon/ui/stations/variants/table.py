@@ -20,6 +20,7 @@ from swaddon.core.count.money import money_text
 from swaddon.core.plan.variants import Worked
 from swaddon.session.variant_marks import SEEN_DE, marked
 from swaddon.ui.flow import Flow
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.stations.variants import model
 from swaddon.ui.stations.variants.cards import CurtainView, VariantCard, scaled
 from swaddon.ui.widgets import Choice, button, column, give_room, label, row
@@ -118,10 +119,7 @@ class VariantsTable(QWidget):
         self.empty.setVisible(not found)
         of = f" of {count}" if count > len(found) else ""
         self.head.setText(f"Variants · {len(found)}{of}" if found else "Variants")
-        while (item := self._inner.takeAt(0)) is not None:
-            if (old := item.widget()) is not None:
-                old.hide()
-                old.deleteLater()
+        clear(self._inner)
         self.cards = []
         if shown.marks and found:
             self._inner.addWidget(label(_MARKS, "quiet", wrap=True))

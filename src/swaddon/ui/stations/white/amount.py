@@ -11,11 +11,12 @@ from swaddon.session import edits
 from swaddon.ui.charts import CurveChart
 from swaddon.ui.fields import SlideRow
 from swaddon.ui.fold import Fold, side_by_side
+from swaddon.ui.rebuilding import clear
 from swaddon.ui.setting_fields import choose, slide, tick
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.white import model
 from swaddon.ui.stations.white.ladder import Ladder
-from swaddon.ui.widgets import Choice, Field, Popover, Swatch, button, clear, column, give_room, label, row
+from swaddon.ui.widgets import Choice, Field, Popover, Swatch, button, column, give_room, label, row
 
 _WHY_MODE = (
     "Solid puts white under every colour: safe on any dark garment, dearest and stiffest. By need gives each colour the"
