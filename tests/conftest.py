@@ -24,6 +24,7 @@ from swaddon.core.press.profile import PressProfile
 from swaddon.io import profiles
 from swaddon.io.tables import cache_folder
 from swaddon.session import demo
+from swaddon.session import kept as documents
 from swaddon.session.job import request_for
 
 settings.register_profile("swaddon", deadline=None, max_examples=25, suppress_health_check=list(HealthCheck))
@@ -69,6 +70,7 @@ def _own_configuration(tmp_path_factory: pytest.TempPathFactory, monkeypatch: py
     monkeypatch.setenv("SWADDON_DATA", str(tmp_path_factory.mktemp("data")))
     monkeypatch.delenv("SWADDON_STORE", raising=False)
     monkeypatch.setattr(demo, "decode_artwork", kept.decoded)
+    documents.forget()
 
 
 @pytest.fixture(scope="session")

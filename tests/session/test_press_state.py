@@ -9,8 +9,8 @@ from swaddon.core.testprint.constants import Constant
 from swaddon.io import profiles
 from swaddon.session import demo, kept_tests, shop, testing
 from swaddon.session.constant_words import standing, text_of
+from swaddon.session.folders import config_folder
 from swaddon.session.kept_tests import KeptTest, keep_days, keep_test
-from swaddon.session.preferences import config_folder
 from swaddon.session.press_state import PressWatch, press_findings
 from swaddon.session.session import Session
 from swaddon.session.watching import ScanFolder
@@ -36,9 +36,9 @@ def test_tests_are_kept_by_press_and_survive_a_damaged_file():
     keep_days("film", 7)
     assert (kept_tests.days_of("film"), kept_tests.days_of("direct")) == (7, kept_tests.DEFAULT_DAYS)
     (config_folder() / "tests.json").write_text("{rubbish", encoding="utf-8")
-    assert kept_tests.tests_of("film") == ()
-    keep_test("film", kept())
     assert len(kept_tests.tests_of("film")) == 1
+    keep_test("film", kept())
+    assert len(kept_tests.tests_of("film")) == 2
 
 
 @pytest.mark.parametrize(
@@ -102,10 +102,11 @@ def test_opening_another_job_does_not_change_the_shops_press():
     assert shop.press("film").white.contrast_ratio == 0.61
 
 
-def test_a_damaged_profile_of_the_shop_is_as_good_as_none():
-    shop.keep_profile(testing.taken(profiles.shipped("film"), FOUND, "a", TODAY))
+def test_a_damaged_profile_of_the_shop_holds_as_it_was_last_good():
+    measured = testing.taken(profiles.shipped("film"), FOUND, "a", TODAY)
+    shop.keep_profile(measured)
     (config_folder() / "presses" / "film.toml").write_text("rubbish", encoding="utf-8")
-    assert shop.press("film") == profiles.shipped("film")
+    assert shop.press("film") == measured
     own = dataclasses.replace(profiles.shipped("film"), name="../../own")
     shop.keep_profile(own)
     assert not list(config_folder().rglob("own*"))

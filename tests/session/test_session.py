@@ -198,12 +198,12 @@ def test_tally_lines_tell_their_sum_and_their_change(make):
     assert all(line.delta == "" for line in tally_lines(plan, None))
 
 
-def test_preferences_survive_and_a_broken_file_is_as_good_as_none(tmp_path, monkeypatch):
+def test_preferences_survive_a_broken_file(tmp_path, monkeypatch):
     monkeypatch.setenv("SWADDON_CONFIG", str(tmp_path))
     save_preferences(Preferences("light", True).with_recent(Path("b")).with_recent(Path("a")).with_recent(Path("b")))
     assert load_preferences() == Preferences("light", True, ("b", "a"))
     (tmp_path / "preferences.json").write_text("[broken")
-    assert load_preferences() == Preferences()
+    assert load_preferences() == Preferences("light", True, ("b", "a")), "as they were when they were last good"
 
 
 @pytest.mark.parametrize(

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication
 from tests.conftest import badge
 
 from swaddon.session import edits, storage
-from swaddon.session.preferences import recovery_folder
+from swaddon.session.folders import recovery_folder
 from swaddon.ui.recovery import Copies
 
 

@@ -266,7 +266,7 @@ def test_the_press_over_time_tells_its_tests_and_how_long_they_hold(heron, page,
     for day, right in ((old, 0.05), (datetime.date.today().isoformat(), 0.11)):
         told = {"is_whole": True, "shift_mm": [right, 0.0], "white_contrast_ratio": 0.7 + right / 10}
         keep_test("film", KeptTest(day, "a.png", told))
-    heron.tests_changed()
+    heron.shop_changed()
     page.show_part("press")
     history = page.history_part
     assert old in history.list.text()
@@ -287,7 +287,7 @@ def test_the_press_over_time_tells_its_tests_and_how_long_they_hold(heron, page,
 def test_an_old_test_is_a_finding_and_marks_the_station(heron, page, settle):
     old = (datetime.date.today() - datetime.timedelta(days=100)).isoformat()
     keep_test("film", KeptTest(old, "a.png", {"is_whole": True}))
-    heron.tests_changed()
+    heron.shop_changed()
     row = next(row for row in heron.findings.rows if row.finding.code == "test-old")
     assert "100 days" in row.finding.text
     centre = heron.table.middle_mm()

@@ -15,7 +15,8 @@ from swaddon.ui.charts import CurveChart
 from swaddon.ui.fields import Drag, SlideRow
 from swaddon.ui.fold import Fold
 from swaddon.ui.legend import Legend
-from swaddon.ui.widgets import Choice, clear, label
+from swaddon.ui.rebuilding import clear
+from swaddon.ui.widgets import Choice, label
 
 
 @pytest.fixture

@@ -1,7 +1,9 @@
 """What a command reads and what it writes, by the names of its parameters: what is read is never written over."""
 
+import contextlib
 import functools
 import inspect
+import sys
 from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Any, get_type_hints
@@ -71,7 +73,10 @@ def _guarded(command: Callable[..., None]) -> Callable[..., None]:
                 outputs.check_free(Path(values[name]))
         if replaces or values.get("overwrite"):
             outputs.replace_all()
-        command(*given, **named)
+        try:
+            command(*given, **named)
+        finally:
+            _tell_of_kept()
 
     if writes:
         keyword = inspect.Parameter.KEYWORD_ONLY
@@ -82,6 +87,14 @@ def _guarded(command: Callable[..., None]) -> Callable[..., None]:
     run.__signature__ = signature.replace(parameters=parameters)  # type: ignore[attr-defined]
     run.__annotations__ = {item.name: item.annotation for item in parameters}
     return run
+
+
+def _tell_of_kept() -> None:
+    """Say what of the shop's documents could not be read or kept, and what was used instead."""
+    kept = sys.modules.get("swaddon.session.kept")
+    for text in () if kept is None else kept.news():
+        with contextlib.suppress(OSError, ValueError):
+            print(text, file=sys.stderr)
 
 
 def _protect(value: object) -> None:

@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from swaddon.core.errors import PlanError
 from swaddon.core.order.lines import Fit, Place
+from swaddon.io.names import shown
 from swaddon.io.profiles import reason
 from swaddon.io.whole import whole_file
 
@@ -91,18 +92,15 @@ def shipped_table() -> SizeTable:
     return _parsed((resources.files("swaddon.io") / "print_areas.toml").read_text(encoding="utf-8"))
 
 
-def read_table(folder: Path) -> SizeTable:
-    """The shop's table in the configuration folder, else the shipped one; raises ``PlanError``.
+def read_table(path: Path) -> SizeTable:
+    """A table from its file; raises ``PlanError`` with one sentence.
 
     A table of version 1 has no garment sizes: they are those of the shipped one.
     """
-    path = folder / FILE
-    if not path.is_file():
-        return shipped_table()
     try:
         return _parsed(path.read_text(encoding="utf-8"))
     except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError, ValidationError) as error:
-        raise PlanError(f"The table of print areas {path.name} cannot be read: mend or delete it.") from error
+        raise PlanError(f"The table of print areas {shown(path)} cannot be read: mend or delete it.") from error
 
 
 def _parsed(text: str) -> SizeTable:
@@ -113,8 +111,8 @@ def _parsed(text: str) -> SizeTable:
     return SizeTable(areas, tuple((fit, tuple(table.sizes.get(fit, ()))) for fit in FITS))
 
 
-def write_table(folder: Path, table: SizeTable) -> None:
-    """Keep the shop's table; raises ``PlanError`` with one sentence."""
+def write_table(path: Path, table: SizeTable) -> None:
+    """Write a table; raises ``PlanError`` with one sentence."""
     lines = [f'schema = "{SCHEMA}"', "", "[sizes]"]
     lines += [f"{fit} = [{', '.join(_text(size) for size in sizes)}]" for fit, sizes in table.sizes]
     for area in table.areas:
@@ -123,8 +121,8 @@ def write_table(folder: Path, table: SizeTable) -> None:
         if area.place and area.fit:
             lines += [f'place = "{area.place}"', f'fit = "{area.fit}"']
     try:
-        folder.mkdir(parents=True, exist_ok=True)
-        with whole_file(folder / FILE) as file:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with whole_file(path) as file:
             file.write(("\n".join(lines) + "\n").encode())
     except OSError as error:
         raise PlanError(f"The table of print areas could not be kept ({reason(error)}).") from error

@@ -1,20 +1,16 @@
-"""Test prints that were read, kept per press: what each told, and whether its constants were taken.
-
-A file that cannot be read is as good as none; a full disk must not stop the work.
-"""
+"""Test prints that were read, kept per press: what each told, and whether its constants were taken."""
 
 import datetime
-import json
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from swaddon.io.settings_file import Strict
-from swaddon.io.whole import whole_file
-from swaddon.session.preferences import config_folder
+from swaddon.session.folders import config_folder
+from swaddon.session.kept import of_model
 
 _MOST_TESTS = 200
 DEFAULT_DAYS = 60
@@ -60,6 +56,7 @@ class _Press(Strict):
 
 
 class _File(Strict):
+    schema_: Literal["swaddon-tests/1"] = Field("swaddon-tests/1", alias="schema")
     presses: dict[str, _Press] = Field(default_factory=dict)
 
 
@@ -67,23 +64,12 @@ def _file() -> Path:
     return config_folder() / "tests.json"
 
 
-def _all() -> _File:
-    try:
-        return _File.model_validate_json(_file().read_bytes())
-    except (OSError, ValueError):
-        return _File()
-
-
-def _store(held: _File) -> None:
-    with suppress(OSError):
-        config_folder().mkdir(parents=True, exist_ok=True)
-        with whole_file(_file()) as file:
-            file.write(json.dumps(held.model_dump(mode="json"), indent=1, ensure_ascii=False).encode("utf-8"))
+_TESTS = of_model(_File, "The shop’s test prints", "none is known")
 
 
 def tests_of(press: str) -> tuple[KeptTest, ...]:
     """Tests of a press by its name, oldest first."""
-    held = _all().presses.get(press)
+    held = _TESTS.of(_file()).presses.get(press)
     if held is None:
         return ()
     out = []
@@ -96,20 +82,27 @@ def tests_of(press: str) -> tuple[KeptTest, ...]:
 
 def keep_test(press: str, test: KeptTest) -> None:
     """Put a test to those of its press."""
-    held = _all()
-    own = held.presses.setdefault(press, _Press())
-    own.tests = [*own.tests, _Entry(day=test.day, source=test.source[:300], reading=test.reading)][-_MOST_TESTS:]
-    _store(held)
+    entry = _Entry(day=test.day, source=test.source[:300], reading=test.reading)
+
+    def added(held: _File) -> _File:
+        own = held.presses.get(press, _Press())
+        own = own.model_copy(update={"tests": [*own.tests, entry][-_MOST_TESTS:]})
+        return held.model_copy(update={"presses": {**held.presses, press: own}})
+
+    _TESTS.change(_file(), added)
 
 
 def days_of(press: str) -> int:
     """How many days a test of a press holds."""
-    held = _all().presses.get(press)
+    held = _TESTS.of(_file()).presses.get(press)
     return DEFAULT_DAYS if held is None else held.days
 
 
 def keep_days(press: str, days: int) -> None:
     """Let tests of a press hold so many days."""
-    held = _all()
-    held.presses.setdefault(press, _Press()).days = min(max(days, 1), 3650)
-    _store(held)
+
+    def changed(held: _File) -> _File:
+        own = held.presses.get(press, _Press()).model_copy(update={"days": min(max(days, 1), 3650)})
+        return held.model_copy(update={"presses": {**held.presses, press: own}})
+
+    _TESTS.change(_file(), changed)

@@ -1,15 +1,11 @@
-"""Weighed and timed prints, kept per press as the table that the command line reads, too.
-
-A file that cannot be read is as good as none; a full disk must not stop the work.
-"""
+"""Weighed and timed prints, kept per press as the table that the command line reads, too."""
 
 from collections.abc import Sequence
-from contextlib import suppress
 from pathlib import Path
 
-from swaddon.core.errors import PlanError
 from swaddon.io.weighings import MOST_ROWS, rows_in, write_rows_of
-from swaddon.session.preferences import config_folder
+from swaddon.session.folders import config_folder
+from swaddon.session.kept import Kept
 
 Cells = tuple[str, ...]
 
@@ -20,15 +16,14 @@ def file_of(press: str) -> Path:
     return config_folder() / "weighings" / f"{safe}.csv"
 
 
+_ROWS: Kept[tuple[Cells, ...]] = Kept("The shop’s weighed prints", rows_in, write_rows_of, tuple, "none is known")
+
+
 def kept_rows(press: str) -> tuple[Cells, ...]:
     """Rows of a press, oldest first."""
-    try:
-        return rows_in(file_of(press))
-    except (PlanError, ValueError):
-        return ()
+    return _ROWS.of(file_of(press))
 
 
 def keep_rows(press: str, rows: Sequence[Cells]) -> None:
     """Keep these rows of a press."""
-    with suppress(PlanError):
-        write_rows_of(file_of(press), rows[-MOST_ROWS:])
+    _ROWS.change(file_of(press), lambda _before: tuple(rows[-MOST_ROWS:]))

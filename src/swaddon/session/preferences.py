@@ -1,11 +1,13 @@
-"""What the operator sets once: units, scheme, recent jobs. A file that cannot be read is as good as none."""
+"""What the operator sets once: units, scheme, recent jobs."""
 
-import json
-import os
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
+from typing import Literal
 
-import platformdirs
+from pydantic import BaseModel, ConfigDict, Field
+
+from swaddon.session.folders import config_folder
+from swaddon.session.kept import of_model
 
 _RECENT_AT_MOST = 8
 
@@ -31,33 +33,30 @@ class Preferences:
         return replace(self, recent=(str(path), *others)[:_RECENT_AT_MOST])
 
 
-def config_folder() -> Path:
-    return Path(os.environ.get("SWADDON_CONFIG") or platformdirs.user_config_path("swaddon"))
+class _File(BaseModel):
+    model_config = ConfigDict(extra="ignore")
+    schema_: Literal["swaddon-preferences/1"] = Field("swaddon-preferences/1", alias="schema")
+    scheme: Literal["dark", "light"] = "dark"
+    inches: bool = False
+    recent: tuple[str, ...] = ()
+    fahrenheit: bool = False
+    bar: bool = False
+    sound: bool = True
+    paper: Literal["a4", "letter"] = "a4"
 
 
-def recovery_folder() -> Path:
-    """Where running programs keep copies of unsaved jobs, each in a folder of its own."""
-    return config_folder() / "recovery"
+_KEPT = of_model(_File, "The preferences", "the usual ones hold")
+
+
+def _file() -> Path:
+    return config_folder() / "preferences.json"
 
 
 def load_preferences() -> Preferences:
-    try:
-        raw = json.loads((config_folder() / "preferences.json").read_text(encoding="utf-8"))
-        scheme = raw.get("scheme")
-        recent = tuple(str(item) for item in raw.get("recent", ()))
-        paper = "letter" if raw.get("paper") == "letter" else "a4"
-        scheme = scheme if scheme in ("dark", "light") else "dark"
-        fahrenheit, bar, sound = bool(raw.get("fahrenheit")), bool(raw.get("bar")), bool(raw.get("sound", True))
-        return Preferences(scheme, bool(raw.get("inches")), recent, fahrenheit, bar, sound, paper)
-    except (OSError, ValueError, AttributeError, TypeError):
-        return Preferences()
+    """What was set, or the usual."""
+    return Preferences(**_KEPT.of(_file()).model_dump(exclude={"schema_"}))
 
 
 def save_preferences(preferences: Preferences) -> None:
-    """Best effort: a full disk must not stop the work."""
-    try:
-        folder = config_folder()
-        folder.mkdir(parents=True, exist_ok=True)
-        (folder / "preferences.json").write_text(json.dumps(asdict(preferences), indent=2), encoding="utf-8")
-    except OSError:
-        return
+    """Keep what is set; where that cannot be, it is told and tried again."""
+    _KEPT.change(_file(), lambda _before: _File.model_validate(asdict(preferences)))

@@ -8,8 +8,9 @@ from swaddon.core.errors import PlanError
 from swaddon.core.order.presets import Preset
 from swaddon.io.names import refuse_odd
 from swaddon.io.preset_file import read_preset, shipped_presets, write_preset
+from swaddon.session.folders import config_folder
 from swaddon.session.job import Job
-from swaddon.session.preferences import config_folder
+from swaddon.session.kept import Kept
 from swaddon.session.session import Edit
 
 
@@ -21,14 +22,15 @@ def _file(name: str) -> Path:
     return _folder() / f"{name}.json"
 
 
+_PRESETS = Kept("A preset of the shop", read_preset, write_preset, lambda: shipped_presets()[0], "it is left out")
+
+
 def own_presets() -> tuple[Preset, ...]:
-    """The shop's own, by name; a file that cannot be read is as good as none."""
-    found = []
+    """The shop's own, by name; one that cannot be read is told, and left out."""
     with suppress(OSError):
-        for path in sorted(_folder().glob("*.json")):
-            with suppress(PlanError):
-                found.append(read_preset(path))
-    return tuple(found)
+        found = [_PRESETS.own(path) for path in sorted(_folder().glob("*.json"))]
+        return tuple(preset for preset in found if preset is not None)
+    return ()
 
 
 def all_presets() -> tuple[Preset, ...]:
@@ -62,7 +64,7 @@ def preset_named(text: str) -> Preset:
 
 def keep_preset(preset: Preset) -> None:
     """Keep a preset as the shop's own; raises ``PlanError`` with one sentence."""
-    write_preset(_file(preset.name), preset)
+    _PRESETS.keep(_file(preset.name), preset)
 
 
 def remove_preset(preset: Preset) -> None:

@@ -1,7 +1,4 @@
-"""What the shop keeps of each press: line-ups by name, and what the next program calls its white.
-
-A file that cannot be read is as good as none; a full disk must not stop the work.
-"""
+"""What the shop keeps of each press: line-ups by name, and what the next program calls its white."""
 
 import datetime
 import json
@@ -31,6 +28,7 @@ from swaddon.io.media import FILE as MEDIA_FILE
 from swaddon.io.media import read_media, shipped_media, write_media
 from swaddon.io.names import shown
 from swaddon.io.priced import priced_profile
+from swaddon.io.print_areas import FILE as SIZES_FILE
 from swaddon.io.print_areas import SizeTable
 from swaddon.io.profiles import reason
 from swaddon.io.settings_file import Strict, model_of, value_of
@@ -39,8 +37,9 @@ from swaddon.io.shops import read_shop, shipped_shop, write_shop
 from swaddon.io.supplies import FILE as PRICES_FILE
 from swaddon.io.supplies import read_book, shipped_book, write_book
 from swaddon.io.whole import whole_file
+from swaddon.session.folders import config_folder
+from swaddon.session.kept import Kept, of_model, write_bytes
 from swaddon.session.line_list import ShopGoods
-from swaddon.session.preferences import config_folder
 
 LINEUP_SCHEMA = "swaddon-lineup/1"
 _LARGEST_BYTES = 100_000
@@ -78,10 +77,12 @@ class _MixEntry(Strict):
 
 
 class _Mix(Strict):
+    schema_: Literal["swaddon-mix/1"] = Field("swaddon-mix/1", alias="schema")
     prints: list[_MixEntry] = Field(default_factory=list)
 
 
 class _Presses(Strict):
+    schema_: Literal["swaddon-presses/1"] = Field("swaddon-presses/1", alias="schema")
     presses: dict[str, _Press] = Field(default_factory=dict)
 
 
@@ -92,20 +93,43 @@ class _LineUpFile(Strict):
     slots: Annotated[list[Literal["C", "M", "Y", "K", "W", "H"] | None], Field(min_length=1, max_length=12)]
 
 
+class _Quotes(Strict):
+    schema_: Literal["swaddon-quotes/1"] = Field("swaddon-quotes/1", alias="schema")
+    last: dict[str, Annotated[int, Field(ge=0)]] = Field(default_factory=dict)
+    terms: model_of(QuoteTerms) | None = None  # type: ignore[valid-type]
+
+
+def _read_profile(file: Path) -> PressProfile:
+    return profiles.parse(file.read_text(encoding="utf-8"), file.stem)
+
+
+_NO_LINEUPS = "neither line-ups nor names of white are known"
+_PRESSES = of_model(_Presses, "The line-ups and names of white", _NO_LINEUPS)
+_QUOTES = of_model(_Quotes, "The numbers and terms of quotes", "they begin anew: look at the last quote’s number")
+_MIX = of_model(_Mix, "The prints that were exported lately", "the mix begins anew")
+_PROFILES = Kept(
+    "The shop’s profile of a press", _read_profile, lambda file, made: write_bytes(file, made.source.encode("utf-8")),
+    lambda: profiles.shipped("film"), "the shipped one is used",
+)  # fmt: skip
+_BOOK = Kept("The shop’s prices", read_book, write_book, shipped_book, "the shipped, invented prices are used")
+_GARMENTS = Kept(
+    "The shop’s garments", read_garments, write_garments, shipped_garments, "the shipped garments are used"
+)
+_SIZES = Kept(
+    "The shop’s print areas", print_areas.read_table, print_areas.write_table, print_areas.shipped_table,
+    "the shipped areas are used",
+)  # fmt: skip
+_MEDIA = Kept("The shop’s media", read_media, write_media, shipped_media, "the shipped media are used")
+_SHOP = Kept("The shop’s machines and hours", read_shop, write_shop, shipped_shop, "the shipped shop is used")
+
+
 def _file() -> Path:
     return config_folder() / "presses.json"
 
 
-def _all() -> _Presses:
-    try:
-        return _Presses.model_validate_json(_file().read_bytes())
-    except (OSError, ValueError):
-        return _Presses()
-
-
 def memory(press: str) -> Memory:
     """What is kept of a press, by its name."""
-    held = _all().presses.get(press)
+    held = _PRESSES.of(_file()).presses.get(press)
     if held is None:
         return Memory()
     return Memory(held.white_name, tuple(value_of(LineUp, item) for item in held.lineups))
@@ -113,15 +137,16 @@ def memory(press: str) -> Memory:
 
 def keep(press: str, kept: Memory) -> None:
     """Keep this of a press."""
-    raw = _all().model_dump(mode="json")
-    raw["presses"][press] = {
-        "white_name": kept.white_name,
-        "lineups": [{"name": item.name, "slots": list(item.slots)} for item in kept.lineups],
-    }
-    with suppress(OSError):
-        config_folder().mkdir(parents=True, exist_ok=True)
-        with whole_file(_file()) as file:
-            file.write(json.dumps(raw, indent=2, ensure_ascii=False).encode("utf-8"))
+
+    def changed(held: _Presses) -> _Presses:
+        raw = held.model_dump(mode="json", by_alias=True)
+        raw["presses"][press] = {
+            "white_name": kept.white_name,
+            "lineups": [{"name": item.name, "slots": list(item.slots)} for item in kept.lineups],
+        }
+        return _Presses.model_validate(raw)
+
+    _PRESSES.change(_file(), changed)
 
 
 def write_lineup(path: Path, made: LineUp, press: PressProfile) -> None:
@@ -177,32 +202,31 @@ def keep_profile(profile: PressProfile) -> None:
     if profile.name not in profiles.shipped_names():
         return
     file = _profile_file(profile.name)
-    with suppress(OSError):
-        if profile == profiles.shipped(profile.name):
+    if profile == profiles.shipped(profile.name):
+        with suppress(OSError):
             file.unlink(missing_ok=True)
-            return
-        file.parent.mkdir(parents=True, exist_ok=True)
-        with whole_file(file) as out:
-            out.write(profile.source.encode("utf-8"))
+        return
+    _PROFILES.change(file, lambda _before: profile)
 
 
 def garments() -> tuple[LibraryGarment, ...]:
     """The shop's garments, else the shipped ones."""
-    with suppress(OSError, PlanError):
-        return read_garments(config_folder() / GARMENTS_FILE)
-    return shipped_garments()
+    return _GARMENTS.of(config_folder() / GARMENTS_FILE)
 
 
 def keep_garments(kept: Sequence[LibraryGarment]) -> None:
     """Keep the shop's garments; raises ``PlanError`` with one sentence."""
-    write_garments(config_folder() / GARMENTS_FILE, kept)
+    _GARMENTS.keep(config_folder() / GARMENTS_FILE, tuple(kept))
 
 
 def sizes() -> SizeTable:
     """The shop's table of print areas and sizes, else the shipped one."""
-    with suppress(PlanError):
-        return print_areas.read_table(config_folder())
-    return print_areas.shipped_table()
+    return _SIZES.of(config_folder() / SIZES_FILE)
+
+
+def keep_sizes(kept: SizeTable) -> None:
+    """Keep the shop's print areas and sizes; raises ``PlanError`` with one sentence."""
+    _SIZES.keep(config_folder() / SIZES_FILE, kept)
 
 
 def book() -> Book:
@@ -212,18 +236,17 @@ def book() -> Book:
 
 def own_book() -> Book | None:
     """The shop's own prices; ``None``: it keeps none."""
-    try:
-        return read_book(config_folder() / PRICES_FILE)
-    except PlanError:
-        return None
+    return _BOOK.own(config_folder() / PRICES_FILE)
+
+
+def book_problem() -> str:
+    """What is wrong with the shop's prices and what is used instead, in a sentence; empty: nothing."""
+    return _BOOK.problem(config_folder() / PRICES_FILE)
 
 
 def media() -> tuple[Medium, ...]:
     """The shop's media, else the shipped ones."""
-    try:
-        return checked_media()
-    except PlanError:
-        return shipped_media()
+    return _MEDIA.of(config_folder() / MEDIA_FILE)
 
 
 def medium_for(name: str, press: PressProfile | None, known: Sequence[Medium] | None = None) -> Medium:
@@ -244,65 +267,51 @@ def checked_media() -> tuple[Medium, ...]:
 
 def keep_media(kept: Sequence[Medium]) -> None:
     """Keep the shop's media; raises ``PlanError`` with one sentence."""
-    write_media(config_folder() / MEDIA_FILE, kept)
+    _MEDIA.keep(config_folder() / MEDIA_FILE, tuple(kept))
 
 
 def flow_shop() -> Shop:
     """The shop's resources, hours and stages, else the shipped ones."""
-    try:
-        return read_shop(config_folder() / SHOP_FILE)
-    except PlanError:
-        return shipped_shop()
+    return _SHOP.of(config_folder() / SHOP_FILE)
 
 
 def keep_flow_shop(kept: Shop) -> None:
-    """Keep the shop's resources, hours and stages; raises ``PlanError`` with one sentence."""
-    write_shop(config_folder() / SHOP_FILE, kept)
+    """Keep the shop's resources, hours and stages; where they cannot be, that is told, and they hold all the same."""
+    _SHOP.change(config_folder() / SHOP_FILE, lambda _before: kept)
 
 
 def keep_book(kept: Book) -> None:
     """Keep the shop's prices; raises ``PlanError`` with one sentence."""
-    write_book(config_folder() / PRICES_FILE, kept)
+    _BOOK.keep(config_folder() / PRICES_FILE, kept)
 
 
-class _Quotes(Strict):
-    last: dict[str, Annotated[int, Field(ge=0)]] = Field(default_factory=dict)
-    terms: model_of(QuoteTerms) | None = None  # type: ignore[valid-type]
-
-
-def _quotes() -> _Quotes:
-    try:
-        return _Quotes.model_validate_json((config_folder() / "quotes.json").read_bytes())
-    except (OSError, ValueError):
-        return _Quotes()
-
-
-def _keep_quotes(held: _Quotes) -> None:
-    with suppress(OSError):
-        config_folder().mkdir(parents=True, exist_ok=True)
-        with whole_file(config_folder() / "quotes.json") as file:
-            file.write(held.model_dump_json(indent=1).encode("utf-8"))
+def _quotes_file() -> Path:
+    return config_folder() / "quotes.json"
 
 
 def next_quote(today: datetime.date) -> str:
-    """The number of the next quote: year and a count from 1; it is given once."""
-    held, year = _quotes(), str(today.year)
-    held.last[year] = held.last.get(year, 0) + 1
-    _keep_quotes(held)
-    return f"{year}-{held.last[year]:04d}"
+    """The number of the next quote: year and a count from 1; it is given once, whatever program asks."""
+    year, given = str(today.year), 0
+
+    def counted(held: _Quotes) -> _Quotes:
+        nonlocal given
+        given = held.last.get(year, 0) + 1
+        return held.model_copy(update={"last": {**held.last, year: given}})
+
+    _QUOTES.change(_quotes_file(), counted)
+    return f"{year}-{given:04d}"
 
 
 def quote_terms() -> QuoteTerms:
     """How the shop priced last, without number and date."""
-    terms = _quotes().terms
+    terms = _QUOTES.of(_quotes_file()).terms
     return QuoteTerms() if terms is None else value_of(QuoteTerms, terms)
 
 
 def keep_quote_terms(terms: QuoteTerms) -> None:
     """Let the next quote begin with these terms."""
-    held = _quotes()
-    bare = replace(terms, number="", date="", note="")
-    _keep_quotes(_Quotes.model_validate({"last": held.last, "terms": document_of(bare)}))
+    bare = document_of(replace(terms, number="", date="", note=""))
+    _QUOTES.change(_quotes_file(), lambda held: _Quotes.model_validate({"last": held.last, "terms": bare}))
 
 
 def _mix_file() -> Path:
@@ -311,27 +320,21 @@ def _mix_file() -> Path:
 
 def mix_of(press: str) -> tuple[Counted, ...]:
     """Prints of a press that were exported lately, for the rule of thumb that is right for the shop's mix."""
-    try:
-        held = _Mix.model_validate_json(_mix_file().read_bytes())
-    except (OSError, ValueError):
-        return ()
+    held = _MIX.of(_mix_file())
     return tuple(Counted(item.square_inches, item.cost, item.quantity) for item in held.prints if item.press == press)
 
 
 def keep_in_mix(press: str, name: str, print_: Counted) -> None:
     """Put an exported print to the shop's mix, once for each job."""
-    try:
-        held = _Mix.model_validate_json(_mix_file().read_bytes())
-    except (OSError, ValueError):
-        held = _Mix()
     entry = _MixEntry(
         press=press, name=name[:200], square_inches=print_.square_inches, cost=print_.cost, quantity=print_.quantity
     )
-    others = [item for item in held.prints if (item.press, item.name) != (entry.press, entry.name)]
-    with suppress(OSError):
-        config_folder().mkdir(parents=True, exist_ok=True)
-        with whole_file(_mix_file()) as file:
-            file.write(_Mix(prints=[*others, entry][-_MOST_IN_MIX:]).model_dump_json(indent=1).encode("utf-8"))
+
+    def added(held: _Mix) -> _Mix:
+        others = [item for item in held.prints if (item.press, item.name) != (entry.press, entry.name)]
+        return held.model_copy(update={"prints": [*others, entry][-_MOST_IN_MIX:]})
+
+    _MIX.change(_mix_file(), added)
 
 
 def goods() -> ShopGoods:
@@ -351,10 +354,7 @@ def named(name: str) -> PressProfile:
 
 def press(name: str) -> PressProfile:
     """A shipped press with what the shop has measured of it, at the shop's prices."""
-    found = profiles.shipped(name)
-    with suppress(OSError, UnicodeDecodeError, PlanError):
-        found = profiles.parse(_profile_file(name).read_text(encoding="utf-8"), name)
-    own = own_book()
+    found, own = _PROFILES.own(_profile_file(name)) or profiles.shipped(name), own_book()
     with suppress(PlanError):
         return found if own is None else priced_profile(found, own)
     return found

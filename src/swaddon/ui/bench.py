@@ -30,6 +30,7 @@ from swaddon.ui.fields import TextField
 from swaddon.ui.files import JobFiles
 from swaddon.ui.findings_panel import FindingsPanel
 from swaddon.ui.job_bar import JobBar
+from swaddon.ui.kept_watch import KeptWatch
 from swaddon.ui.log_deck import LogDeck
 from swaddon.ui.mailbox import Mailbox
 from swaddon.ui.order_deck import OrderDeck
@@ -101,6 +102,7 @@ class Bench(Shell):
         self.progress = ProgressStrip(self.desk.cancel, self._go_on)
         self._lay_out(self._see_bar)
         self.pages = Pages(STATIONS, wiring.context(self, self.files), self._take_page)
+        self.kept_watch = KeptWatch(self, self.files.tray)
 
     def _take_page(self, key: str, page: QWidget) -> None:
         """Make room for a page that was just built."""
@@ -170,10 +172,10 @@ class Bench(Shell):
         self._stack.setCurrentWidget(own or (self.empty if self.session.job.file is None else self.table))
         self._see_bar.setVisible(own is None)
 
-    def tests_changed(self) -> None:
-        """A test print was read, or another age of tests is wanted."""
+    def shop_changed(self) -> None:
+        """What the shop keeps is another: a test print was read, prices, garments or media have changed."""
         self.press_watch.refresh()
-        self._render_plan(frozenset({"tests"}))
+        self._render_plan(None)
 
     def see(self, view_mode: str) -> None:
         self.view_control.see(view_mode)
@@ -271,14 +273,12 @@ class Bench(Shell):
         save_preferences(self.preferences)
 
     def remember(self, path: Path) -> None:
-        self.preferences = self.preferences.with_recent(path)
-        save_preferences(self.preferences)
+        self.prefer(recent=self.preferences.with_recent(path).recent)
 
     # rendering
 
     def _job_changed(self, job: Job, changes: Changes) -> None:
-        inches = self.preferences.inches
-        self.table.inches = inches
+        self.table.inches = inches = self.preferences.inches
         self.job_bar.show_job(job, self.session.is_changed, inches)
         self.job_bar.show_tray(self.files.tray)
         self.files.show_menus(self.actions_)

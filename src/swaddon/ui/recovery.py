@@ -19,8 +19,8 @@ from PySide6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QVBoxLayout
 
 from swaddon.io.jobfile import SUFFIX
 from swaddon.session import storage
+from swaddon.session.folders import recovery_folder
 from swaddon.session.job import Job
-from swaddon.session.preferences import recovery_folder
 from swaddon.ui.widgets import button, label, row
 
 

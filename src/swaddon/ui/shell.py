@@ -43,8 +43,8 @@ class Shell(QMainWindow):
         if event.mimeData().hasUrls():
             event.acceptProposedAction()
 
-    def tests_changed(self) -> None:
-        """A test print was read, or another age of tests is wanted."""
+    def shop_changed(self) -> None:
+        """What the shop keeps is another: a test print was read, prices, garments or media have changed."""
         raise NotImplementedError
 
     def show_table(self) -> None:

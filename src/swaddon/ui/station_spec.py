@@ -66,7 +66,7 @@ class StationContext:
     export: Callable[[], object]
     in_background: Callable[[Callable[[], Any], Callable[[Any], None]], None]
     work: Callable[[Callable[[Progress], Any], Callable[[Any], None]], None]
-    tests_changed: Callable[[], None]
+    shop_changed: Callable[[], None]
     show_table: Callable[[], None]
     order: OrderCounter
     variants: SideWork

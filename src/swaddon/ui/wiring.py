@@ -278,7 +278,7 @@ def context(bench: Shell, files: JobFiles) -> StationContext:
         export=bench.actions_.by_key["export"].trigger,
         in_background=bench.desk.in_background,
         work=partial(_work, bench),
-        tests_changed=bench.tests_changed,
+        shop_changed=bench.shop_changed,
         show_table=bench.show_table,
         order=bench.deck.counter,
         variants=bench.deck.variants,

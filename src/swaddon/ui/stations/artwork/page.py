@@ -8,9 +8,8 @@ from PySide6.QtWidgets import QGridLayout, QMenu, QPushButton, QVBoxLayout, QWid
 from swaddon.core.errors import PlanError
 from swaddon.core.plan.stages import Plan
 from swaddon.io import print_areas
-from swaddon.session import edits
+from swaddon.session import edits, shop
 from swaddon.session.job import Job
-from swaddon.session.preferences import config_folder
 from swaddon.session.session import Edit
 from swaddon.ui import theme
 from swaddon.ui.area_table import AreaTable
@@ -141,11 +140,7 @@ class ArtworkPage(QWidget):
 
     def _fill_menu(self) -> None:
         self._menu.clear()
-        try:
-            table = print_areas.read_table(config_folder())
-        except PlanError as error:
-            self._context.tell(str(error))
-            table = print_areas.shipped_table()
+        table = shop.sizes()
         for area in table.areas:
             text = f"{area.name}   {area.width_mm:g} × {area.height_mm:g} mm"
             action = self._menu.addAction(text)
@@ -159,7 +154,7 @@ class ArtworkPage(QWidget):
 
     def _keep_areas(self, table: print_areas.SizeTable) -> None:
         try:
-            print_areas.write_table(config_folder(), table)
+            shop.keep_sizes(table)
         except PlanError as error:
             self._context.tell(str(error))
 

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from swaddon.core.engine import Run
+from swaddon.core.errors import PlanError
 from swaddon.core.plan.stages import Plan
 from swaddon.core.shop.book import Book
 from swaddon.session import shop
@@ -22,7 +23,7 @@ from swaddon.ui.stations.cost.flowing import Flows
 from swaddon.ui.stations.cost.money_part import MoneyPart
 from swaddon.ui.stations.cost.quoting import Quotes
 from swaddon.ui.stations.cost.weighing import WeighIns
-from swaddon.ui.widgets import Choice
+from swaddon.ui.widgets import Choice, label
 
 _PARTS = (("money", "Money"), ("weigh", "Weigh-in"), ("flow", "Flow"), ("quote", "Quote"), ("shirt", "Shirt"))
 _SETTLE_MS = 400
@@ -54,10 +55,18 @@ class CostPage(QWidget):
         self.part.chosen.connect(self.show_part)
         self.sheet = MoneyPart(context.pin, self.edit_prices, lambda: self.show_part("weigh"), self.take_lever)
         self.sheet.rate_changed = self._render
+        self.prices_told = label("", "caution", wrap=True)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 10, 0)
         layout.setSpacing(8)
-        for widget in (self.part, self.sheet, self.weigh_in.sheet, self.flows.sheet, self.quotes.sheet):
+        for widget in (
+            self.part,
+            self.prices_told,
+            self.sheet,
+            self.weigh_in.sheet,
+            self.flows.sheet,
+            self.quotes.sheet,
+        ):
             layout.addWidget(widget)
         layout.addStretch(1)
         self.show_part("money")
@@ -99,17 +108,21 @@ class CostPage(QWidget):
 
     def edit_prices(self) -> None:
         """Open the shop's table of prices."""
-        PriceTable(self, self._context.book(), self._job.profile, self.take_prices).open()
+        shown = self._context.book()
+        PriceTable(self, shown, self._job.profile, lambda book, figures: self.take_prices(book, figures, shown)).open()
 
-    def take_prices(self, book: Book, figures: dict[str, float]) -> None:
+    def take_prices(self, book: Book, figures: dict[str, float], shown: Book | None = None) -> None:
         """Keep other prices, let open jobs reckon with them, and tell what they change.
 
         Raises
         ------
         PlanError
-            When they cannot price the press of an open job; then nothing is kept.
+            When they cannot price the press of an open job, or are no longer those that were ``shown`` to be changed;
+            then nothing is kept.
         """
         before, jobs = self._context.book(), self._context.open_jobs()
+        if shown is not None and shown != before:
+            raise PlanError("The prices were changed by another program meanwhile: open the table again.")
         name = "" if self._job.profile is None else self._job.profile.name
         changes = self._context.take_prices(book, name, figures)
         if not changes and book == before:
@@ -153,6 +166,9 @@ class CostPage(QWidget):
             if plan is None:
                 self._compared.forget()
         book = self._context.book()
+        problem = shop.book_problem()
+        self.prices_told.setText(f"▲ {problem}" if problem else "")
+        self.prices_told.setVisible(bool(problem))
         if self._compared.ask((plan, book)):
             self._later.start()
         self.costed = None if plan is None else costed_plan(plan, book, job.goods.name, job.settings.quantity)

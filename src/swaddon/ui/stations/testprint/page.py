@@ -159,7 +159,7 @@ class TestPrintPage(QWidget):
     def _show_test(self, test: testing.ReadTest, of: str) -> None:
         """A reading has come; it is for the press that was asked for."""
         testing.keep_reading(test, self._today())
-        self._context.tests_changed()
+        self._context.shop_changed()
         if of != self._of:
             return
         self.test, self._ticks = test, {}
@@ -239,7 +239,7 @@ class TestPrintPage(QWidget):
             return
         if by_eye:
             testing.keep_by_eye(self._job.profile, chosen, self._today())
-        self._context.tests_changed()
+        self._context.shop_changed()
         self._context.apply(edit)
 
     def _source(self) -> str:
@@ -283,7 +283,7 @@ class TestPrintPage(QWidget):
     def _set_days(self, days: int) -> None:
         if self._job.profile is not None:
             kept_tests.keep_days(self._job.profile.name, days)
-            self._context.tests_changed()
+            self._context.shop_changed()
 
     def _save_profile(self) -> None:
         press = self._job.profile
