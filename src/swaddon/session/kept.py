@@ -104,6 +104,13 @@ class Kept(Generic[Document]):
         with _lock, _alone(file):
             self._write(file, document)
 
+    def remove(self, file: Path) -> None:
+        """Keep nothing there any more; best effort."""
+        with _lock, contextlib.suppress(OSError):
+            file.unlink(missing_ok=True)
+            _waiting.pop(file, None)
+            self._look(file)
+
     def change(self, file: Path, changed: Callable[[Document], Document]) -> None:
         """Read, change and write a document while no other program does; one that cannot be written is told."""
         with _lock:

@@ -20,6 +20,9 @@ class Prices:
 
     changed: ClassVar[Signal] = Signal(description="there are other prices")
 
+    def __init__(self) -> None:
+        self._own = shop.own_book()
+
     def book(self) -> Book:
         """The shop's prices."""
         return shop.book()
@@ -44,13 +47,16 @@ class Prices:
         edits = _edits(tray, book, press, figures)
         if book != self.book():
             shop.keep_book(book)
+            self._own = book
         return self._apply(tray, edits)
 
     def follow(self, tray: Tray) -> None:
         """Let all open jobs reckon with prices that another program has kept, where they can price all of them."""
+        before, self._own = self._own, shop.own_book()
         edits: list[tuple[int, Edit]] = []
-        with suppress(PlanError):
-            edits = _edits(tray, self.book(), "", {})
+        if self._own is not None and self._own != before:
+            with suppress(PlanError):
+                edits = _edits(tray, self._own, "", {})
         self._apply(tray, edits)
 
     def _apply(self, tray: Tray, edits: list[tuple[int, Edit]]) -> int:

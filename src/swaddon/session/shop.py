@@ -203,8 +203,7 @@ def keep_profile(profile: PressProfile) -> None:
         return
     file = _profile_file(profile.name)
     if profile == profiles.shipped(profile.name):
-        with suppress(OSError):
-            file.unlink(missing_ok=True)
+        _PROFILES.remove(file)
         return
     _PROFILES.change(file, lambda _before: profile)
 

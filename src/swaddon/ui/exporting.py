@@ -53,7 +53,7 @@ class Exporting:
     def _write(self, plan: Plan, folder: Path) -> None:
         from swaddon.io.export import export_plan
 
-        quantity = self._session.job.settings.quantity
+        name, quantity = self._session.job.name, self._session.job.settings.quantity
 
         def progress(title: str, share: float) -> None:
             self._desk.check_files()
@@ -68,7 +68,7 @@ class Exporting:
                 self._desk.progressed.emit("", 1.0)
                 self._asked(plan, folder, files)
                 return
-            _remember(plan, self._session.job.name, quantity)
+            _remember(plan, name, quantity)
             self._desk.progressed.emit("", 1.0)
             self._window.tell(f"Exported {len(files)} files to {folder}.")
 
@@ -140,10 +140,15 @@ class Exporting:
         target = path if path.suffix.lower() in (".html", ".htm") else path.with_name(path.name + ".html")
         self._window.tell("")
         self._window.progress.begin()
-        self._desk.in_background(
-            lambda: write_report_page(plan, target, Run(Cache())),
-            lambda _none: self._window.tell(f"Report written to {target}."),
-        )
+
+        def ended() -> None:
+            self._desk.progressed.emit("", 1.0)
+
+        def written(_none: object) -> None:
+            ended()
+            self._window.tell(f"Report written to {target}.")
+
+        self._desk.in_background(lambda: write_report_page(plan, target, Run(Cache())), written, ended)
 
 
 def _remember(plan: Plan, name: str, quantity: int) -> None:

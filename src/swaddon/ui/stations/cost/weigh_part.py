@@ -1,6 +1,6 @@
 """The sheet of a weigh-in: the weights of the print at hand, its time, the table of all, and taking what they tell."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 
 from PySide6.QtCore import Qt, QTimer
@@ -122,6 +122,19 @@ class WeighPart(QWidget):
     def typed(self) -> dict[str, str]:
         """The weights as they stand."""
         return {step: field.text().strip() for step, field in self.fields.items() if not field.isHidden()}
+
+    def all_typed(self) -> dict[str, str]:
+        """What stands in the fields of a print, whatever it can be weighed at: weights, time, how many."""
+        fields = {**self.fields, "seconds": self.seconds}
+        return {key: text for key, field in fields.items() if (text := field.text().strip())}
+
+    def put(self, typed: Mapping[str, str]) -> None:
+        """Put these into the fields of a print, and nothing into the others; a stopwatch that runs begins anew."""
+        if self.watch.runs:
+            self._press()
+        for key, field in {**self.fields, "seconds": self.seconds}.items():
+            field.setText(typed.get(key, ""))
+            field.is_typed = False
 
     def show_press(self, press: PressProfile | None, choice: ScaleChoice) -> None:
         """Fields for what this press's prints can be weighed at."""

@@ -28,6 +28,7 @@ from swaddon.ui.stations.cost.weigh_part import WeighPart
 from swaddon.ui.stations.cost.weigh_table import WeighTable
 from swaddon.ui.table_dialog import TableDialog
 
+_MOST_PUT_BY = 20
 _SHOWN = tuple(key.replace("_", " ") for key in HEADS)
 
 
@@ -38,6 +39,8 @@ class WeighIns:
         self._context = context
         self._job, self._costed = Job(), None  # type: Job, Costed | None
         self._press = ""
+        self._print: tuple[int, Print] | None = None
+        self._typed: list[tuple[tuple[int, Print], dict[str, str]]] = []
         self.rows: tuple[Cells, ...] = ()
         self.told: Told | None = None
         self.choice = ScaleChoice()
@@ -55,7 +58,7 @@ class WeighIns:
 
     def add(self) -> None:
         """Put what was weighed and timed to the table."""
-        if self._costed is None:
+        if self._costed is None or not self._is_of_the_job():
             return
         name = self.sheet.name.text().strip() or self._job.name
         try:
@@ -68,6 +71,30 @@ class WeighIns:
             return
         self.sheet.clear_fields()
         self.keep((*self.rows, row))
+
+    def _is_of_the_job(self) -> bool:
+        """Whether what the plan tells is of the job as it stands; told where it is not."""
+        if not self._context.is_planned():
+            self._context.tell("The print is being planned: put its weights in the table in a moment.")
+            return False
+        return True
+
+    def _take_up(self, costed: Costed) -> None:
+        """Bring what was typed for this print to hand, and put by what was typed for another job, size or white."""
+        of = self._context.uid(), Print.of(costed.used)
+        if of == self._print:
+            return
+        typed = self.sheet.all_typed()
+        if self._print is not None and typed:
+            self._typed = [*self._typed, (self._print, typed)][-_MOST_PUT_BY:]
+        if self._print is None or self._print[0] != of[0]:
+            self.sheet.name.revert()
+        held = next((texts for print_, texts in self._typed if print_ == of), {})
+        self._typed = [item for item in self._typed if item[0] != of]
+        self._print = of
+        self.sheet.put(held)
+        if typed and not held:
+            self.sheet.tell("What was typed is of the print of before: it comes back with that job, size and white.")
 
     def _check(self, rows: Sequence[Cells]) -> None:
         """Refuse rows that cannot be read; raises ``ValueError``."""
@@ -88,11 +115,11 @@ class WeighIns:
             self.sheet.tell(sentence(error))
             return
         before = {key: value for key, value in typed.items() if value is not None}
-        artwork = self._job.file
+        of = self._print
 
         def done(found: float) -> None:
-            if self._job.file is not artwork:
-                return
+            if self._print != of:
+                return  # it is the weight of another print
             self.sheet.tell("")
             self.sheet.fields[step].setText(f"{found:.2f}")
 
@@ -233,6 +260,8 @@ class WeighIns:
             self._press = press
             self.rows = kept_weighings.kept_rows(press) if press else ()
             self._refit()
+        if costed is not None and self._context.is_planned():
+            self._take_up(costed)
         if not self.sheet.name.is_typed:
             self.sheet.name.show_value(job.name)
         self._show()

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QFileSystemWatcher
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from swaddon.core.errors import PlanError
@@ -15,9 +15,9 @@ from swaddon.session import kept_tests, testing
 from swaddon.session.answer import Answer
 from swaddon.session.job import Job
 from swaddon.session.watching import ScanFolder
+from swaddon.ui import settling
 from swaddon.ui.fields import TextField
 from swaddon.ui.saving import save_name
-from swaddon.ui.settling import settling
 from swaddon.ui.station_spec import StationContext
 from swaddon.ui.stations.testprint import model
 from swaddon.ui.stations.testprint.by_eye import ByEyePart
@@ -34,7 +34,7 @@ _WHY = (
 )
 _KINDS = "Test page (*.pdf *.tif *.png)"
 _SCANS = "Scans (*.png *.tif *.tiff *.jpg *.jpeg)"
-_SETTLE_MS = 1200
+_LOOK_MS = 1200
 
 
 class TestPrintPage(QWidget):
@@ -50,9 +50,10 @@ class TestPrintPage(QWidget):
         self._ticks: dict[str, bool] = {}
         self._effect = Answer[str]()
         self._folder = ScanFolder()
-        self._settle = settling(self, _SETTLE_MS, self._look_into_folder)
-        self._watcher = QFileSystemWatcher(self)
-        self._watcher.directoryChanged.connect(lambda _path: self._settle.start())
+        self._watched: Path | None = None
+        self._look = QTimer(self)
+        self._look.setInterval(round(_LOOK_MS * settling.SHARE))
+        self._look.timeout.connect(self._look_into_folder)
         self.own_table = PageTable()
         self._build()
 
@@ -171,9 +172,8 @@ class TestPrintPage(QWidget):
     # a watched folder
 
     def _choose_folder(self) -> None:
-        if self._watcher.directories():
-            self._watcher.removePaths(self._watcher.directories())
-            self._render()
+        if self._watched is not None:
+            self._watch_no_more()
             return
         name = QFileDialog.getExistingDirectory(self, "Watch a folder for scans")
         if name:
@@ -186,15 +186,24 @@ class TestPrintPage(QWidget):
         except PlanError as error:
             self._context.tell(str(error))
             return
-        self._watcher.addPath(str(folder))
+        self._watched = folder
+        self._look.start()
+        self._render()
+
+    def _watch_no_more(self) -> None:
+        self._watched = None
+        self._folder.end()
+        self._look.stop()
         self._render()
 
     def _look_into_folder(self) -> None:
-        found = self._folder.new_scans()
-        if found:
-            self.open_scan(found[-1])
-        if self._folder.is_growing:
-            self._settle.start()
+        """Read every scan that has come, in the order in which they came."""
+        try:
+            for path in self._folder.new_scans():
+                self.open_scan(path)
+        except PlanError as error:
+            self._watch_no_more()
+            self._context.tell(str(error))
 
     # constants
 
@@ -329,9 +338,8 @@ class TestPrintPage(QWidget):
         has_press = self._job.profile is not None
         for widget in (self.save, self.open, self.simulate, self.watch):
             widget.setEnabled(has_press)
-        watched = self._watcher.directories()
-        self.watch.setText("Stop watching" if watched else "Watch a folder…")
-        told = f"Watching {watched[0]}" if watched else ""
+        self.watch.setText("Watch a folder…" if self._watched is None else "Stop watching")
+        told = "" if self._watched is None else f"Watching {self._watched}"
         if self.test is not None:
             told = model.read_state(self.test).title
         self.status.setText(told or model.what_to_do(self._job.press))
