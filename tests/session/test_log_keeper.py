@@ -139,14 +139,15 @@ def test_a_line_cut_off_is_as_good_as_not_written(keeper, tmp_path):
 
 
 def test_an_entry_that_the_book_never_takes_holds_nothing_up(keeper, tmp_path):
-    """A damaged draft is told and stays where it is; those after it arrive."""
+    """A damaged draft is told and set aside; those after it arrive."""
     ended_run(keeper, 1)
     path = tmp_path / "journal" / f"{1:032x}" / "draft.json"
     path.write_text(path.read_text().replace('"width_mm":250.0', '"width_mm":1e300'))
     uid = ended_run(keeper, 2)
-    keeper.deliver()
+    with pytest.raises(StoreError, match="set aside as"):
+        keeper.deliver()
     assert [item.entry.uid for item in keeper.book().find(Query())] == [uid]
-    assert path.exists()
+    assert (path.parent.with_name(f".damaged-{1:032x}") / "draft.json").exists()
 
 
 def test_what_is_counted_beyond_all_measure_still_comes_in(keeper):

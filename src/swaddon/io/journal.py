@@ -5,21 +5,26 @@ was noted since, a line each) and the files that the entry speaks of. The folder
 before it counts; a line that was cut off when the program was killed is as good as not written.
 """
 
+import fcntl
 import json
 import os
 import shutil
 import tempfile
+import time
 from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 from swaddon.io.whole import PREFIX, remembered
 
 _DRAFT, _NOTES = "draft.json", "notes.jsonl"
 _LARGEST_DRAFT, _LARGEST_NOTES = 20_000_000, 50_000_000
-_GOING = ".gone-"
+_GOING, _DAMAGED = ".gone-", ".damaged-"
+_LOCK_S = 0.2
+_ENDED = b'"do":"end"'
+"""As a note of the end lies on the disk; in a text its quotes would have a stroke before them."""
 
 
 @dataclass(frozen=True)
@@ -29,6 +34,10 @@ class Kept:
     uid: str
     draft: bytes
     notes: tuple[dict[str, Any], ...]
+
+
+class RunEndedError(Exception):
+    """The run has ended, here or in another program: what is noted now is no longer of it."""
 
 
 class Journal:
@@ -57,10 +66,21 @@ class Journal:
                 raise
 
     def note(self, uid: str, note: Mapping[str, Any]) -> None:
-        """Add a note to a run."""
-        line = _line(note)
-        with (self.folder / uid / _NOTES).open("ab") as file:
-            whole = _whole_lines(self.folder / uid / _NOTES)
+        """Add a note to a run; raises ``RunEndedError`` where nothing more belongs to it.
+
+        Notes of two programs wait for each other: what comes after the end is told apart from what came before it.
+        """
+        line, path = _line(note), self.folder / uid / _NOTES
+        try:
+            file = path.open("ab")
+        except FileNotFoundError as error:
+            raise RunEndedError(uid) from error
+        with file:
+            _wait_for(file)
+            data = path.read_bytes()
+            if _ENDED in data:
+                raise RunEndedError(uid)
+            whole = data.rfind(b"\n") + 1
             try:
                 file.truncate(whole)
                 file.write(line)
@@ -68,7 +88,7 @@ class Journal:
                 os.fsync(file.fileno())
             except OSError:
                 with suppress(OSError):
-                    os.truncate(self.folder / uid / _NOTES, whole)
+                    os.truncate(path, whole)
                 raise
 
     def uids(self) -> tuple[str, ...]:
@@ -96,6 +116,22 @@ class Journal:
             out[path.stem] = media.decode("ascii", "replace"), data
         return out
 
+    def state(self) -> tuple[tuple[str, int], ...]:
+        """What tells that another program has begun, noted or ended something: runs with the lengths of their notes."""
+        out = []
+        for uid in self.uids():
+            try:
+                out.append((uid, (self.folder / uid / _NOTES).stat().st_size))
+            except OSError:
+                out.append((uid, 0))
+        return tuple(out)
+
+    def set_aside(self, uid: str) -> Path:
+        """Give a run that cannot be read another name, where it is found and not read again; gives where it lies."""
+        aside = self.folder / f"{_DAMAGED}{uid}"
+        (self.folder / uid).rename(aside)
+        return aside
+
     def forget(self, uid: str) -> None:
         """Take a run away: it has come into the book."""
         gone = self.folder / f"{_GOING}{uid}"
@@ -108,6 +144,20 @@ class Journal:
         with suppress(OSError):
             for path in self.folder.glob(f"{_GOING}*"):
                 shutil.rmtree(path, ignore_errors=True)
+
+
+def _wait_for(file: BinaryIO) -> None:
+    """Be the only one that notes, for as long as the file is open; one that stands still is not waited for long."""
+    end = time.monotonic() + _LOCK_S
+    with suppress(OSError):  # a file system without locks
+        while True:
+            try:
+                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                return
+            except BlockingIOError:
+                if time.monotonic() > end:
+                    return
+                time.sleep(0.005)
 
 
 def _line(note: Mapping[str, Any]) -> bytes:
@@ -128,12 +178,6 @@ def _sync(folder: Path) -> None:
             os.fsync(handle)
         finally:
             os.close(handle)
-
-
-def _whole_lines(path: Path) -> int:
-    """Length of a file up to its last whole line."""
-    data = path.read_bytes()
-    return data.rfind(b"\n") + 1
 
 
 def _notes(path: Path) -> Iterator[dict[str, Any]]:

@@ -6,10 +6,11 @@ import threading
 import time
 import uuid
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import platformdirs
 
@@ -17,8 +18,9 @@ from swaddon.core.errors import PlanError
 from swaddon.core.log.entry import Entry, Happened
 from swaddon.core.run.record import Record, record_of
 from swaddon.io import outputs
-from swaddon.io.journal import Journal, Kept
+from swaddon.io.journal import Journal, Kept, RunEndedError
 from swaddon.io.log_entries import entry_text, read_entry
+from swaddon.io.names import shown
 from swaddon.io.profiles import reason
 from swaddon.session.log_drafts import Files
 from swaddon.store.faults import StoreError
@@ -93,6 +95,9 @@ def closed_book(wanted: str | None = None) -> "LogBook":
     return LogBook(engine_for(address), read_entry)
 
 
+Listed = TypeVar("Listed")
+
+
 class LogKeeper:
     """The one door to the log book. Runs are noted in the journal and read from there; the book gets what has ended.
 
@@ -113,6 +118,7 @@ class LogKeeper:
         self._lock, self._opening, self._delivering = threading.RLock(), threading.Lock(), threading.Lock()
         self._unkept: list[tuple[str, dict[str, Any]]] = []
         self._unkept_entries: list[tuple[Entry, Files]] = []
+        self._damaged: list[str] = []
         self._thread: threading.Thread | None = None
         self._wake, self._delivers, self._ends = threading.Event(), False, False
 
@@ -152,6 +158,8 @@ class LogKeeper:
         ------
         StoreError
             One sentence, where it is not on the disk yet.
+        RunEndedError
+            Where another program has ended the run: it is not of it any more.
         """
         with self._lock:
             self._unkept.append((uid, note))
@@ -164,8 +172,11 @@ class LogKeeper:
                 uid, note = self._unkept[0]
                 try:
                     self.journal.note(uid, note)
-                except FileNotFoundError:
-                    pass  # the run is gone: another bench on this machine ended it
+                except RunEndedError:
+                    if note is self._unkept[-1][1]:
+                        self._unkept.pop()
+                        raise
+                    # one that waited for room on the disk: another program has ended its run since
                 except OSError as error:
                     raise StoreError(
                         f"Notes of this run cannot be kept on the disk ({reason(error)}): they are kept in memory, and "
@@ -210,7 +221,7 @@ class LogKeeper:
     def open_runs(self) -> tuple[tuple[Entry, Record], ...]:
         """Runs that have not ended, the oldest first: what was planned, and how far they are."""
         out = []
-        for uid in self.journal.uids():
+        for uid in self._uids():
             found = self._read(uid)
             if found is not None and found[0].kind == "run":
                 record = record_of(self.notes_of(uid))
@@ -218,11 +229,36 @@ class LogKeeper:
                     out.append((found[0], record))
         return tuple(out)
 
+    def state(self) -> tuple[tuple[str, int], ...]:
+        """What tells that another program has begun, noted or ended something; raises ``StoreError``."""
+        return self._listed(self.journal.state)
+
+    def _uids(self) -> tuple[str, ...]:
+        return self._listed(self.journal.uids)
+
+    def _listed(self, ask: Callable[[], Listed]) -> Listed:
+        try:
+            return ask()
+        except OSError as error:
+            raise StoreError(
+                f"The folder of runs and entries that wait, “{shown(self.journal.folder)}”, cannot be read "
+                f"({reason(error)}): runs of before are not seen until it can."
+            ) from error
+
     def _read(self, uid: str) -> tuple[Entry, Kept] | None:
         try:
             kept = self.journal.kept(uid)
             return read_entry(kept.draft), kept
-        except (OSError, PlanError):
+        except FileNotFoundError:
+            return None
+        except (OSError, PlanError) as error:
+            if isinstance(error, PermissionError):
+                return None
+            with suppress(OSError):
+                aside = self.journal.set_aside(uid)
+                why = str(error).rstrip(".") if isinstance(error, PlanError) else reason(error)
+                with self._lock:
+                    self._damaged.append(f"A run or entry cannot be read ({why}): it is set aside as “{aside}”.")
             return None
 
     # delivering
@@ -249,13 +285,17 @@ class LogKeeper:
                         self._unkept_entries += waiting[at + 1 :]
                     raise
             count, refused = 0, ""
-            for uid in self.journal.uids():
+            for uid in self._uids():
                 try:
                     count += self._deliver(uid)
                 except StoreError:
                     raise
                 except PlanError as error:  # this one never can; those after it do
                     refused = str(error)
+            with self._lock:
+                damaged, self._damaged = self._damaged, []
+            if damaged:
+                raise StoreError(" ".join(damaged))
             if refused:
                 raise StoreError(f"An entry that waits is not taken by the log book, and stays where it is. {refused}")
             return count
@@ -285,7 +325,7 @@ class LogKeeper:
     def waiting(self) -> int:
         """How many entries wait to come into the book."""
         count = len(self._unkept_entries)
-        for uid in self.journal.uids():
+        for uid in self._uids():
             found = self._read(uid)
             if found is not None:
                 count += found[0].kind != "run" or record_of(found[1].notes).ended is not None

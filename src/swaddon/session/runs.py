@@ -9,11 +9,14 @@ from psygnal import Signal
 from swaddon.core.log.entry import Entry
 from swaddon.core.plan.stages import Plan
 from swaddon.core.run.card import CardStep
-from swaddon.core.run.record import Do, Record, Timer
+from swaddon.core.run.record import Do, Record, Timer, record_of
+from swaddon.io.journal import RunEndedError
 from swaddon.session.job import Job
 from swaddon.session.log_drafts import draft, settings_told, which, which_of
 from swaddon.session.log_keeper import LogKeeper, new_uid, time_text
 from swaddon.store.faults import StoreError
+
+_COUNTS = ("good", "spoiled", "use")
 
 
 @dataclass(frozen=True)
@@ -55,8 +58,28 @@ class Runs:
         self._keeper = keeper
         self._runs: dict[str, Run] = {}
         self.problem = ""
-        for entry, record in keeper.open_runs():
-            self._runs[entry.uid] = Run(entry, record)
+        self._state: tuple[tuple[str, int], ...] | None = None
+        self.follow()
+
+    def follow(self) -> None:
+        """See what another program on this data folder has begun, counted or ended."""
+        try:
+            state = self._keeper.state()
+            if state == self._state:
+                return
+            found = {entry.uid: Run(entry, record) for entry, record in self._keeper.open_runs()}
+        except StoreError as error:
+            self._state = None
+            if str(error) != self.problem:
+                self.problem = str(error)
+                self.changed.emit()
+            return
+        if self._state is None:
+            self.problem = ""
+        self._state = state
+        if found != self._runs:
+            self._runs = found
+            self.changed.emit()
 
     def now(self) -> float:
         """The time of the clock, s of the epoch."""
@@ -144,11 +167,32 @@ class Runs:
         try:
             self._keeper.note_down(uid, note)
             self.problem = ""
+        except RunEndedError:
+            return self._note_on(run, note)
         except StoreError as error:
             self.problem = str(error)
         self._runs[uid] = replace(run, record=run.record.noted(note))
         self.changed.emit()
         return True
+
+    def _note_on(self, run: Run, note: dict[str, Any]) -> bool:
+        """Another program has ended the run: what is counted here goes into a run of its own, and is not lost."""
+        self._runs.pop(run.uid, None)
+        self.problem = f"The run “{run.title}” was ended in another program."
+        if note["do"] in _COUNTS:
+            uid = new_uid()
+            made = replace(run.entry, uid=uid, head=uid, at=time_text(self.now()))
+            try:
+                self._keeper.begin(
+                    made, {}
+                )  # its files are in the book, or on their way there, with the one that ended
+                self._keeper.note_down(made.uid, note)
+                self.problem += " What is counted here now is a run of its own."
+            except StoreError as error:
+                self.problem = str(error)
+            self._runs[made.uid] = Run(made, record_of(self._keeper.notes_of(made.uid)))
+        self.changed.emit()
+        return False
 
 
 def _rings(step: CardStep) -> float | None:

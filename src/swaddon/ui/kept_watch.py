@@ -1,4 +1,4 @@
-"""The shop's documents watched from the bench: told where one cannot be read or kept, followed where it is another."""
+"""What is kept, watched from the bench: told where it cannot be read or kept, followed where another changes it."""
 
 from PySide6.QtCore import QObject, QTimer
 
@@ -23,6 +23,7 @@ class KeptWatch(QObject):
 
     def look(self) -> None:
         """Follow what has changed, and tell what there is to tell."""
+        self._bench.log.runs.follow()
         if kept.has_changed():
             self._bench.deck.prices.follow(self._tray)
             self._bench.shop_changed()
