@@ -179,7 +179,7 @@ def test_a_damaged_cached_table_is_solved_again(tmp_path: Path, monkeypatch: pyt
         file.write_bytes(b"broken")
     separation_table.cache_clear()
     np.testing.assert_array_equal(separation_table(separation), first)
-    np.testing.assert_array_equal(first, good)
+    np.testing.assert_allclose(first, good, rtol=1e-5, err_msg="compiled or plain, by whoever solved it first")
     separation_table.cache_clear()
 
 

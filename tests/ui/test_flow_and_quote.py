@@ -110,7 +110,7 @@ def test_what_the_shop_has_is_changed_and_kept(marble, flows):
     assert shop.flow_shop().counts[PRESS] == 4
     for resource, number in ((PLATEN, 2), (OVEN, 0)):
         type_in(flows.sheet.counts[resource], str(number))
-        as_soon_as(lambda name=resource, to=number: flows.flow and flows.flow.shop.counts[name] == to)
+        as_soon_as(lambda name=resource, to=number: flows.flow and flows.flow.shop.counts.get(name, 0) == to)
         assert shop.flow_shop().counts.get(resource, 0) == number
         assert flows.sheet.counts[resource].text() == str(number)
     type_in(flows.sheet.counts[HANDS], "0")

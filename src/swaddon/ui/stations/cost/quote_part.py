@@ -114,6 +114,8 @@ class QuotePart(QWidget):
         cost = sum((line.cost * line.quantity for line in quote.lines), quote.setup * 0)
         kept = quote.net - cost
         share = kept / quote.net if quote.net else quote.net
+        setting_up = sheet.ways[0].setup if sheet.ways else quote.setup * 0
+        of_it = f" ({setting_up:.2f} of it for setting up once)" if setting_up else ""
         self.earned.setText(
-            f"{number_of(quote.pieces, 'piece')}: {cost:.2f} cost, {kept:.2f} stay: {share:.0%} of the price."
+            f"{number_of(quote.pieces, 'piece')}: {cost:.2f} cost{of_it}, {kept:.2f} stay: {share:.0%} of the price."
         )
