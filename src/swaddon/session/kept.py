@@ -52,6 +52,8 @@ _held: dict[Path, _Held] = {}
 _waiting: dict[Path, tuple["Kept[Any]", Any]] = {}
 _news: list[str] = []
 _told: set[str] = set()
+_outside: set[Path] = set()
+"""What another program has changed, or the shop by hand, until somebody asks whether there was anything."""
 _lock = threading.RLock()
 
 
@@ -109,6 +111,7 @@ class Kept(Generic[Document]):
         with _lock, contextlib.suppress(OSError):
             file.unlink(missing_ok=True)
             _waiting.pop(file, None)
+            _held.pop(file, None)
             self._look(file)
 
     def change(self, file: Path, changed: Callable[[Document], Document]) -> None:
@@ -117,7 +120,6 @@ class Kept(Generic[Document]):
             document = None
             try:
                 with _alone(file):
-                    _held.pop(file, None)
                     document = changed(self.of(file))
                     self._write(file, document)
             except (PlanError, OSError) as error:
@@ -129,6 +131,8 @@ class Kept(Generic[Document]):
         """The document as it lies on the disk; read only where the file is another."""
         stamp, held = _stamp(file), _held.get(file)
         if held is None or held.stamp != stamp:
+            if held is not None:
+                _outside.add(file)
             held = _held[file] = self._read(file, stamp)
         return held
 
@@ -168,6 +172,7 @@ class Kept(Generic[Document]):
             raise PlanError(f"{self.what} cannot be kept in “{shown(file)}” ({reason(error)}).") from error
         _waiting.pop(file, None)
         _keep_good(file)
+        _held.pop(file, None)
         self._look(file)
 
 
@@ -200,7 +205,7 @@ def news() -> tuple[str, ...]:
 def forget() -> None:
     """Begin as a program does that has just started."""
     with _lock:
-        for held in (_held, _waiting, _news, _told):
+        for held in (_held, _waiting, _news, _told, _outside):
             held.clear()
 
 
@@ -214,12 +219,14 @@ def try_again() -> None:
 
 
 def has_changed() -> bool:
-    """Whether a document that was read is another by now; it is read anew when it is next asked for."""
+    """Whether a document is another since this was last asked, by another hand than this program's."""
     with _lock:
-        stale = [file for file, held in _held.items() if _stamp(file) != held.stamp]
-        for file in stale:
+        for file in [file for file, held in _held.items() if _stamp(file) != held.stamp]:
             del _held[file]
-        return bool(stale)
+            _outside.add(file)
+        found = bool(_outside)
+        _outside.clear()
+        return found
 
 
 def write_bytes(file: Path, data: bytes) -> None:
