@@ -309,7 +309,7 @@ def quote(studio: Studio) -> None:
     bench = studio.open("choir", "cost")
     page = bench.pages["cost"]
     page.show_part("quote")
-    studio.wait(lambda: page.quotes.sheet_ is not None)
+    studio.wait(lambda: page.quotes.quote is not None)
 
 
 SHOTS: tuple[Callable[[Studio], None], ...] = (
