@@ -174,6 +174,39 @@ def test_a_document_that_was_never_good_is_told_with_what_is_used_instead(what):
     assert file.read_bytes() == b"\xff\xfe\0{rubbish", "reading changes nothing"
 
 
+def test_a_damaged_document_stays_in_its_place_where_the_new_one_cannot_be_written(monkeypatch):
+    """Set aside and not replaced it would be missing, and so count as what is shipped, without a word."""
+    shop.keep_book(DEAR)
+    file = config_folder() / CASES["The shop’s prices"].file
+    spoil(file, "rubbish")
+
+    def full(_path: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    with monkeypatch.context() as held:
+        held.setattr("swaddon.io.outputs.whole_file", full)
+        with pytest.raises(PlanError, match="no space left"):
+            shop.keep_book(Book(()))
+    assert file.exists()
+    assert not list(file.parent.glob("*.damaged-*"))
+    kept.forget()
+    assert shop.own_book() == DEAR
+    assert shop.book_problem()
+
+
+def test_a_disk_that_is_full_again_is_told_again(monkeypatch):
+    def full(_file: object, _data: bytes) -> None:
+        raise OSError(28, "No space left on device")
+
+    for number in (1, 2):
+        with monkeypatch.context() as held:
+            held.setattr(kept, "write_bytes", full)
+            kept_tests.keep_days("film", number)
+        assert any("no space left" in text for text in kept.news())
+        kept.try_again()
+        kept.news()
+
+
 @pytest.mark.parametrize("what", CASES)
 def test_a_full_disk_loses_nothing_is_told_and_is_tried_again(what, monkeypatch):
     """Weighings, tests and profiles were lost on a full disk without a word."""

@@ -81,6 +81,33 @@ def test_counts_of_two_programs_at_once_and_an_end_in_the_middle_lose_none(two):
     assert good_in_book(other) >= 60 + 31, "all of the second, and of the first all up to its end"
 
 
+def test_a_count_that_waited_for_room_while_another_ended_the_run_stops_no_delivery(two, monkeypatch):
+    (keeper, other), first, second = two
+    (run,) = first.all()
+
+    def full(*_args: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    with monkeypatch.context() as held:
+        held.setattr(other.journal, "note", full)
+        second.good(run.uid, 2)
+    first.end(run.uid)
+    assert keeper.deliver() == 1
+    assert other.deliver() == 0
+
+
+def test_a_disk_that_fails_for_a_moment_sets_no_run_aside(two, monkeypatch):
+    (keeper, _), first, _ = two
+
+    def fails(*_args: object) -> None:
+        raise OSError(5, "Input/output error")
+
+    with monkeypatch.context() as held:
+        held.setattr(keeper.journal, "kept", fails)
+        assert keeper.open_runs() == ()
+    assert len(keeper.open_runs()) == 1
+
+
 def test_a_run_that_another_program_begins_counts_or_ends_is_seen(two):
     (keeper, _), first, second = two
     heard = Counter()

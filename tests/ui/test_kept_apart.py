@@ -6,7 +6,7 @@ import shutil
 import pytest
 from tests.ui.patience import as_soon_as, take_events
 
-from swaddon.session import edits, kept_tests, shop
+from swaddon.session import edits, kept_tests, kept_weighings, shop
 from swaddon.session.demo import demo_job
 
 
@@ -140,3 +140,12 @@ def test_two_scans_that_come_at_once_are_both_kept(marble, settle, tmp_path):
     (tmp_path / "two.png").write_bytes((tmp_path / "one.png").read_bytes())
     as_soon_as(lambda: len(kept_tests.tests_of("film")) == 2)
     assert {test.source for test in kept_tests.tests_of("film")} == {"one.png", "two.png"}
+
+
+def test_a_row_that_another_program_weighed_is_not_written_over(marble, weigh_in, settle):
+    """The table was written from the copy that was read when the press came to hand."""
+    press = marble.session.job.profile.name
+    kept_weighings.keep_rows(press, [("elsewhere",) + ("",) * 21])
+    type_weights(weigh_in)
+    weigh_in.add()
+    assert [row[0] for row in kept_weighings.kept_rows(press)] == ["elsewhere", marble.session.job.name]

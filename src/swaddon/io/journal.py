@@ -5,19 +5,17 @@ was noted since, a line each) and the files that the entry speaks of. The folder
 before it counts; a line that was cut off when the program was killed is as good as not written.
 """
 
-import fcntl
 import json
 import os
 import shutil
 import tempfile
-import time
 from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any
 
-from swaddon.io.whole import PREFIX, remembered
+from swaddon.io.whole import PREFIX, remembered, wait_for_lock
 
 _DRAFT, _NOTES = "draft.json", "notes.jsonl"
 _LARGEST_DRAFT, _LARGEST_NOTES = 20_000_000, 50_000_000
@@ -72,12 +70,13 @@ class Journal:
         """
         line, path = _line(note), self.folder / uid / _NOTES
         try:
-            file = path.open("ab")
+            file = path.open("a+b")
         except FileNotFoundError as error:
             raise RunEndedError(uid) from error
         with file:
-            _wait_for(file)
-            data = path.read_bytes()
+            wait_for_lock(file.fileno(), _LOCK_S)
+            file.seek(0)
+            data = file.read()  # of this very file, also where its folder was given another name meanwhile
             if _ENDED in data:
                 raise RunEndedError(uid)
             whole = data.rfind(b"\n") + 1
@@ -88,7 +87,7 @@ class Journal:
                 os.fsync(file.fileno())
             except OSError:
                 with suppress(OSError):
-                    os.truncate(path, whole)
+                    file.truncate(whole)
                 raise
 
     def uids(self) -> tuple[str, ...]:
@@ -144,20 +143,6 @@ class Journal:
         with suppress(OSError):
             for path in self.folder.glob(f"{_GOING}*"):
                 shutil.rmtree(path, ignore_errors=True)
-
-
-def _wait_for(file: BinaryIO) -> None:
-    """Be the only one that notes, for as long as the file is open; one that stands still is not waited for long."""
-    end = time.monotonic() + _LOCK_S
-    with suppress(OSError):  # a file system without locks
-        while True:
-            try:
-                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-                return
-            except BlockingIOError:
-                if time.monotonic() > end:
-                    return
-                time.sleep(0.005)
 
 
 def _line(note: Mapping[str, Any]) -> bytes:

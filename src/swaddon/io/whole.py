@@ -1,9 +1,11 @@
 """Files and folders written whole or not at all, and what a killed program left half written."""
 
+import fcntl
 import os
 import secrets
 import shutil
 import tempfile
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -13,6 +15,23 @@ import platformdirs
 
 _MODE = 0o644
 PREFIX = ".swaddon-"
+
+
+def wait_for_lock(handle: int, most_s: float) -> None:
+    """Be the only program with this file in its hand, for as long as it is open.
+
+    One that stands still with it, or a file system without locks, is not waited for longer than this.
+    """
+    end = time.monotonic() + most_s
+    with suppress(OSError):
+        while True:
+            try:
+                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                return
+            except BlockingIOError:
+                if time.monotonic() > end:
+                    return
+                time.sleep(0.005)
 
 
 @contextmanager

@@ -7,10 +7,9 @@ cannot be written is told, stays in use, and is tried again.
 
 import contextlib
 import datetime
-import fcntl
 import os
+import shutil
 import threading
-import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -21,7 +20,7 @@ from pydantic import BaseModel, ValidationError
 from swaddon.core.errors import PlanError
 from swaddon.io.names import shown
 from swaddon.io.profiles import reason
-from swaddon.io.whole import whole_file
+from swaddon.io.whole import wait_for_lock, whole_file
 from swaddon.session.folders import config_folder
 
 Document = TypeVar("Document")
@@ -30,7 +29,7 @@ Stamp = tuple[int, int, int]
 
 GOOD = "last-good"
 _MOST_ASIDE = 99
-_LOCK_S = 2.0
+_LOCK_S = 0.3
 
 
 @dataclass(frozen=True)
@@ -51,7 +50,6 @@ DECLARED: list["Kept[Any]"] = []
 _held: dict[Path, _Held] = {}
 _waiting: dict[Path, tuple["Kept[Any]", Any]] = {}
 _news: list[str] = []
-_told: set[str] = set()
 _outside: set[Path] = set()
 """What another program has changed, or the shop by hand, until somebody asks whether there was anything."""
 _lock = threading.RLock()
@@ -124,7 +122,7 @@ class Kept(Generic[Document]):
                     self._write(file, document)
             except (PlanError, OSError) as error:
                 text = str(error) if isinstance(error, PlanError) else f"{self.what} cannot be kept ({reason(error)})."
-                _tell(f"{text.rstrip('.')}: they hold in this session, and it is tried again.")
+                _news.append(f"{text.rstrip('.')}: they hold in this session, and it is tried again.")
                 _waiting[file] = (self, changed(self.of(file)) if document is None else document)
 
     def _look(self, file: Path) -> _Held:
@@ -149,7 +147,7 @@ class Kept(Generic[Document]):
             good, day = self._last_good(file)
             instead = f"as it was on {day} it is used" if good is not None else self.instead
             problem = f"{why}; {instead}. Mend the file: it is never written over."
-            _tell(problem)
+            _news.append(problem)
             return _Held(stamp, good, problem)
         _keep_good(file)
         return _Held(stamp, document)
@@ -165,9 +163,15 @@ class Kept(Generic[Document]):
     def _write(self, file: Path, document: Document) -> None:
         try:
             file.parent.mkdir(parents=True, exist_ok=True)
-            if self._look(file).problem:
-                _tell(f"“{shown(file)}” could not be read: it lies beside the new one as “{_set_aside(file).name}”.")
-            self.write(file, document)
+            aside = _set_aside(file) if self._look(file).problem else None
+            try:
+                self.write(file, document)
+            except BaseException:
+                if aside is not None:
+                    aside.unlink(missing_ok=True)
+                raise
+            if aside is not None:
+                _news.append(f"“{shown(file)}” could not be read: it lies beside the new one as “{aside.name}”.")
         except OSError as error:
             raise PlanError(f"{self.what} cannot be kept in “{shown(file)}” ({reason(error)}).") from error
         _waiting.pop(file, None)
@@ -205,7 +209,7 @@ def news() -> tuple[str, ...]:
 def forget() -> None:
     """Begin as a program does that has just started."""
     with _lock:
-        for held in (_held, _waiting, _news, _told, _outside):
+        for held in (_held, _waiting, _news, _outside):
             held.clear()
 
 
@@ -233,12 +237,6 @@ def write_bytes(file: Path, data: bytes) -> None:
     """Write a small document whole; raises ``OSError``."""
     with whole_file(file) as out:
         out.write(data)
-
-
-def _tell(text: str) -> None:
-    if text not in _told:
-        _told.add(text)
-        _news.append(text)
 
 
 def _stamp(file: Path) -> Stamp | None:
@@ -270,32 +268,26 @@ def _keep_good(file: Path) -> None:
 
 
 def _set_aside(file: Path) -> Path:
-    """Give a damaged file a name of its own beside its place; raises ``OSError``."""
+    """Copy a damaged file beside its place; raises ``OSError``.
+
+    It stays in its place until the new one is written whole: a missing file would count as what is shipped.
+    """
     for count in range(1, _MOST_ASIDE + 1):
         aside = file.with_name(f"{file.name}.damaged-{count}")
         if not aside.exists():
-            file.rename(aside)
+            shutil.copy2(file, aside)
             return aside
     raise OSError(f"there are {_MOST_ASIDE} damaged files beside it")
 
 
 @contextlib.contextmanager
 def _alone(file: Path) -> Iterator[None]:
-    """Let no other program change documents of this folder meanwhile.
-
-    One that stands still with the lock in its hand, or a file system without locks, holds nobody up for long.
-    """
+    """Let no other program change documents of this folder meanwhile."""
     handle = -1
     with contextlib.suppress(OSError):
         file.parent.mkdir(parents=True, exist_ok=True)
         handle = os.open(file.parent / ".lock", os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o644)
-        end = time.monotonic() + _LOCK_S
-        while time.monotonic() < end:
-            try:
-                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-                break
-            except BlockingIOError:
-                time.sleep(0.02)
+        wait_for_lock(handle, _LOCK_S)
     try:
         yield
     finally:

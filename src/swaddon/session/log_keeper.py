@@ -163,18 +163,18 @@ class LogKeeper:
         """
         with self._lock:
             self._unkept.append((uid, note))
-            self._keep_notes()
+            self._keep_notes(note)
 
-    def _keep_notes(self) -> None:
-        """Write the notes that are not on the disk, in their order."""
+    def _keep_notes(self, fresh: dict[str, Any] | None = None) -> None:
+        """Write the notes that are not on the disk, in their order; ``RunEndedError`` is told of the fresh one."""
         with self._lock:
             while self._unkept:
                 uid, note = self._unkept[0]
                 try:
                     self.journal.note(uid, note)
                 except RunEndedError:
-                    if note is self._unkept[-1][1]:
-                        self._unkept.pop()
+                    if note is fresh:
+                        self._unkept.pop(0)
                         raise
                     # one that waited for room on the disk: another program has ended its run since
                 except OSError as error:
@@ -252,8 +252,8 @@ class LogKeeper:
         except FileNotFoundError:
             return None
         except (OSError, PlanError) as error:
-            if isinstance(error, PermissionError):
-                return None
+            if isinstance(error, OSError) and error.errno:
+                return None  # the disk fails: the run itself may be whole
             with suppress(OSError):
                 aside = self.journal.set_aside(uid)
                 why = str(error).rstrip(".") if isinstance(error, PlanError) else reason(error)

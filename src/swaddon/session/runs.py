@@ -183,14 +183,15 @@ class Runs:
             uid = new_uid()
             made = replace(run.entry, uid=uid, head=uid, at=time_text(self.now()))
             try:
-                self._keeper.begin(
-                    made, {}
-                )  # its files are in the book, or on their way there, with the one that ended
-                self._keeper.note_down(made.uid, note)
+                # no files: they come into the book with the run that ended
+                self._keeper.begin(made, {})
+                self._runs[uid] = Run(made, Record())
+                self._keeper.note_down(uid, note)
                 self.problem += " What is counted here now is a run of its own."
             except StoreError as error:
                 self.problem = str(error)
-            self._runs[made.uid] = Run(made, record_of(self._keeper.notes_of(made.uid)))
+            if uid in self._runs:
+                self._runs[uid] = Run(made, record_of(self._keeper.notes_of(uid)))
         self.changed.emit()
         return False
 

@@ -61,6 +61,7 @@ class WeighIns:
         if self._costed is None or not self._is_of_the_job():
             return
         name = self.sheet.name.text().strip() or self._job.name
+        self.rows = kept_weighings.kept_rows(self._press)
         try:
             row = weigh_model.new_row(
                 name, self.sheet.count.text(), self.sheet.typed(), self.sheet.seconds.text(), self._costed
@@ -144,8 +145,8 @@ class WeighIns:
 
     def keep(self, rows: Sequence[Cells]) -> None:
         """Keep these rows of the press, and refit it to them."""
-        self.rows = tuple(rows)
-        kept_weighings.keep_rows(self._press, self.rows)
+        kept_weighings.keep_rows(self._press, rows)
+        self.rows = kept_weighings.kept_rows(self._press)
         self.sheet.tell("")
         self._refit()
 
@@ -255,10 +256,13 @@ class WeighIns:
         """The print at hand; another press has a table of its own."""
         self._job, self._costed = job, costed
         press = "" if job.profile is None else job.profile.name
-        if press != self._press:
+        is_another = press != self._press
+        if is_another:
             self.use_scale(self.choice)
             self._press = press
-            self.rows = kept_weighings.kept_rows(press) if press else ()
+        rows = kept_weighings.kept_rows(press) if press else ()
+        if is_another or rows != self.rows:  # another program may have added some
+            self.rows = rows
             self._refit()
         if costed is not None and self._context.is_planned():
             self._take_up(costed)
